@@ -1,0 +1,190 @@
+"""The one strict wrapper around OpenImageIO for writing and reading pictures.
+
+It knows the library's silences: on a full disk PNG calls all report success, so its last error and
+the file's size are looked at too; two-dimensional arrays must be given a channel axis; PNGs that
+hold plain numbers must say so, or they are tagged sRGB.
+"""
+
+from __future__ import annotations
+
+import errno
+import os
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import OpenImageIO as oiio  # noqa: N813 - the library's own short name
+
+from reedloom.errors import FileError
+from reedloom.files import explain
+from reedloom.kernels.colours import srgb_from_linear
+from reedloom.kernels.jit import Stop
+
+BLOCK = 64
+"""Scanlines written at once; between blocks the stop flag is looked at."""
+
+
+@dataclass(frozen=True, slots=True)
+class Format:
+    """A way to write a map.
+
+    Attributes
+    ----------
+    suffix : str
+        Of the file, with its full stop.
+    type : str
+        OpenImageIO's name for the sample type.
+    whole : bool
+        Whether values are held to 0..1 and stored as whole numbers.
+    """
+
+    id: str
+    label: str
+    suffix: str
+    type: str
+    whole: bool
+
+
+FORMATS: dict[str, Format] = {
+    f.id: f
+    for f in (
+        Format("png8", "PNG, 8 bit", ".png", "uint8", True),
+        Format("png16", "PNG, 16 bit", ".png", "uint16", True),
+        Format("exr_half", "EXR, half float", ".exr", "half", False),
+        Format("exr_float", "EXR, float", ".exr", "float", False),
+    )
+}
+
+
+def encode_rows(rows: np.ndarray, how: Format, srgb: bool) -> np.ndarray:
+    """Linear rows (n, W, C) as the file's samples.
+
+    Whole-number formats hold 0..1, rounded to nearest; colour maps get the sRGB transfer in them.
+    Float formats stay linear.
+    """
+    if not how.whole:
+        return np.ascontiguousarray(rows, np.float32)
+    rows = srgb_from_linear(rows) if srgb else np.clip(rows, 0, 1)
+    peak = np.iinfo(how.type).max
+    return (rows * np.float32(peak) + np.float32(0.5)).astype(how.type)
+
+
+def write_map(
+    path: Path,
+    array: np.ndarray,
+    how: Format,
+    srgb: bool,
+    *,
+    stop: Stop | None = None,
+    progress: Callable[[float], None] | None = None,
+) -> None:
+    """Write a map (H, W) or (H, W, 3) float32 to `path`, which need not be whole until this returns.
+
+    Raises
+    ------
+    FileError
+        If the system refuses or the disk is full.
+    Cancelled
+        If `stop` was set.
+    """
+    map3 = array if array.ndim == 3 else array[..., None]
+    height, width, channels = map3.shape
+    spec = oiio.ImageSpec(width, height, channels, how.type)
+    spec.attribute(
+        "oiio:ColorSpace",
+        "srgb_rec709_scene" if srgb and how.whole else ("lin_rec709_scene" if srgb else "data"),
+    )
+    if how.suffix == ".png":
+        spec.attribute("png:compressionLevel", 1)
+    else:
+        spec.attribute("compression", "zip")
+    output = oiio.ImageOutput.create(str(path))
+    if output is None:
+        raise FileError(f"Cannot write '{path}': this computer's picture library has no writer for it.")
+    try:
+        ok = output.open(str(path), spec)
+        for y in range(0, height, BLOCK):
+            if not ok:
+                break
+            if stop is not None:
+                stop.check()
+            rows = map3[y : y + BLOCK]
+            ok = output.write_scanlines(
+                y, y + len(rows), 0, np.ascontiguousarray(encode_rows(rows, how, srgb))
+            )
+            if progress is not None:
+                progress(min(1.0, (y + BLOCK) / height))
+        closed = output.close()
+    except UnicodeDecodeError:
+        ok = closed = False
+    trouble = _last_error(output)
+    if not (ok and closed) or trouble or not _looks_whole(path, width, height):
+        raise _write_error(path, trouble)
+
+
+def _last_error(source: oiio.ImageOutput | oiio.ImageInput) -> str:
+    try:
+        return str(source.geterror()) if source.has_error else ""
+    except UnicodeDecodeError:
+        return "an unreadable message"
+
+
+def _looks_whole(path: Path, width: int, height: int) -> bool:
+    """Whether the file could hold the picture and can be opened again."""
+    if not path.exists() or path.stat().st_size < 60:
+        return False
+    opened = oiio.ImageInput.open(str(path))
+    if opened is None:
+        oiio.geterror()
+        return False
+    spec = opened.spec()
+    last = (
+        opened.read_scanlines(height - 1, height, 0, 0, spec.nchannels, "float")
+        if spec.height == height
+        else None
+    )
+    sound = spec.width == width and last is not None and not opened.has_error
+    opened.close()
+    return sound
+
+
+def _write_error(path: Path, trouble: str) -> FileError:
+    free = os.statvfs(path.parent)
+    if free.f_bavail * free.f_frsize < 2**20:
+        return explain(OSError(errno.ENOSPC, ""), path, "write")
+    return FileError(
+        f"Cannot write '{path}': {trouble or 'the file came out incomplete; the disk may be full'}."
+    )
+
+
+def read_map(path: Path) -> np.ndarray:
+    """Read a picture's samples: (H, W) or (H, W, C) float32, whole numbers as 0..1, no transfer undone.
+
+    Raises
+    ------
+    FileError
+        If it is missing, broken or larger than 2 GB of pixels.
+    """
+    with _opened(path) as picture:
+        spec = picture.spec()
+        if spec.image_bytes() > 2**31:
+            raise FileError(f"Cannot read '{path}': the picture is larger than 2 GB.")
+        pixels = picture.read_image(0, 0, 0, spec.nchannels, "float")
+        if pixels is None:
+            raise FileError(f"Cannot read '{path}': the picture is broken.")
+        array = np.asarray(pixels, np.float32).reshape(spec.height, spec.width, spec.nchannels)
+    return array[..., 0] if spec.nchannels == 1 else array
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[oiio.ImageInput]:
+    picture = oiio.ImageInput.open(str(path))
+    if picture is None:
+        trouble = oiio.geterror() or "unknown trouble"
+        raise FileError(f"Cannot read '{path}': {trouble.splitlines()[0]}.")
+    try:
+        yield picture
+    finally:
+        picture.close()

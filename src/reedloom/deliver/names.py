@@ -1,0 +1,48 @@
+"""File names from a template such as ``{weave}_{map}``."""
+
+from __future__ import annotations
+
+import re
+import string
+import unicodedata
+
+from reedloom.errors import ReedError
+
+TOKENS = {
+    "weave": "the weave's name",
+    "map": "the map's name, such as base_colour",
+    "size": "the size in samples",
+    "depth": "the format, such as png16",
+}
+
+
+def plain_name(text: str) -> str:
+    """A text as a file name: lower case, words joined by underscores, no signs."""
+    folded = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()
+    return re.sub(r"[^a-z0-9]+", "_", folded.lower()).strip("_") or "untitled"
+
+
+def fill_template(template: str, values: dict[str, str]) -> str:
+    """The name a template gives.
+
+    Raises
+    ------
+    ReedError
+        If it has an unknown token, or gives no legal file name.
+    """
+    try:
+        parts = list(string.Formatter().parse(template))
+    except ValueError as error:
+        raise ReedError(f"The name template '{template}' is not well formed: {error}.") from None
+    for _, token, spec, conversion in parts:
+        if token is not None and (token not in values or spec or conversion):
+            raise ReedError(
+                f"The name template has the unknown token '{{{token}}}'; "
+                f"use {', '.join('{' + t + '}' for t in TOKENS)}."
+            )
+    name = template.format(**values)
+    if not name or "/" in name or "\0" in name or name in {".", ".."} or len(name.encode()) > 200:
+        raise ReedError(
+            f"The name template gives '{name[:60]}', which is no file name; leave out '/' and keep it short."
+        )
+    return name

@@ -1,0 +1,52 @@
+"""Colour arithmetic: sRGB transfer, luminance, OKLab, and hue, saturation and luminosity blends."""
+
+from __future__ import annotations
+
+import numpy as np
+
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
+"""Weights of the sRGB primaries (IEC 61966-2-1)."""
+
+_LMS = np.array(
+    [
+        [0.4122214708, 0.5363325363, 0.0514459929],
+        [0.2119034982, 0.6806995451, 0.1073969566],
+        [0.0883024619, 0.2817188376, 0.6299787005],
+    ]
+)
+_LAB = np.array(
+    [
+        [0.2104542553, 0.7936177850, -0.0040720468],
+        [1.9779984951, -2.4285922050, 0.4505937099],
+        [0.0259040371, 0.7827717662, -0.8086757660],
+    ]
+)
+
+
+def srgb_from_linear(linear: np.ndarray) -> np.ndarray:
+    """Encode linear light of 0..1 with the transfer curve of IEC 61966-2-1."""
+    linear = np.clip(linear, 0, 1)
+    return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055).astype(
+        linear.dtype
+    )
+
+
+def linear_from_srgb(encoded: np.ndarray) -> np.ndarray:
+    """Decode sRGB values of 0..1 to linear light (IEC 61966-2-1)."""
+    encoded = np.asarray(encoded)
+    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+
+
+def luminance(colour: np.ndarray) -> np.ndarray:
+    """The grey of a linear colour map: (H, W, 3) to (H, W) float32."""
+    return colour[..., 0] * LUMINANCE[0] + colour[..., 1] * LUMINANCE[1] + colour[..., 2] * LUMINANCE[2]
+
+
+def oklab_from_linear(linear: np.ndarray) -> np.ndarray:
+    """Linear sRGB to OKLab (B. Ottosson, *A perceptual color space for image processing*, 2020)."""
+    return np.cbrt(np.asarray(linear) @ _LMS.T) @ _LAB.T
+
+
+def linear_from_oklab(lab: np.ndarray) -> np.ndarray:
+    """OKLab back to linear sRGB."""
+    return np.asarray((np.asarray(lab) @ np.linalg.inv(_LAB).T) ** 3 @ np.linalg.inv(_LMS).T)

@@ -1,0 +1,99 @@
+"""Horizon-based ambient occlusion of a height map, with rays that wrap over the border."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from reedloom.kernels.jit import kernel
+
+GROWTH = 1.22
+"""Each step along a ray is this much longer than the last, once steps exceed a sample."""
+
+
+def ray_steps(
+    width: int, height: int, physical: tuple[float, float], radius: float, directions: int
+) -> np.ndarray:
+    """The samples every ray visits, the same for all starting points.
+
+    Parameters
+    ----------
+    physical : (float, float)
+        Tile width and height in metres.
+    radius : float
+        How far rays go, in metres.
+    directions : int
+        Rays over the full turn.
+
+    Returns
+    -------
+    (n, 4) float64
+        Offset in columns and rows (whole), one over the true distance in metres, ray number.
+    """
+    dx, dy = physical[0] / width, physical[1] / height
+    steps: list[tuple[float, float, float, float]] = []
+    for ray in range(directions):
+        angle = (ray + 0.5) * 2 * math.pi / directions
+        seen = {(0, 0)}
+        distance = min(dx, dy)
+        while True:
+            last = distance >= radius
+            reach = min(distance, radius)
+            step = (round(math.cos(angle) * reach / dx), round(math.sin(angle) * reach / dy))
+            if step not in seen:
+                seen.add(step)
+                steps.append((*step, 1 / math.hypot(step[0] * dx, step[1] * dy), ray))
+            if last:
+                break
+            distance = max(distance * GROWTH, distance + min(dx, dy))
+    return np.array(steps, np.float64).reshape(-1, 4)
+
+
+@kernel
+def occlusion_rows(surface, steps, directions, out, y0, y1):  # type: ignore[no-untyped-def]
+    """The cosine-weighted share of the sky seen from each sample.
+
+    surface : (H, W) float32, heights in metres; steps : from `ray_steps`; out : (H, W), 1 is open.
+    For a horizon at elevation h over an even sky a ray's share is cos² h = 1 / (1 + tan² h)
+    (Bavoil and others 2008, with the surface taken as level).
+    """
+    height, width = surface.shape
+    horizon = np.empty(width, np.float32)
+    share = np.float32(1.0 / directions)
+    for y in range(y0, y1):
+        row = surface[y]
+        line = out[y]
+        line[:] = np.float32(0.0)
+        horizon[:] = np.float32(0.0)
+        ray = 0
+        for k in range(steps.shape[0]):
+            if int(steps[k, 3]) != ray:
+                _close_ray(line, horizon, share)
+                ray += 1
+                while int(steps[k, 3]) != ray:
+                    _close_ray(line, horizon, share)
+                    ray += 1
+            other = surface[(y + int(steps[k, 1])) % height]
+            shift = int(steps[k, 0]) % width
+            inverse = np.float32(steps[k, 2])
+            split = width - shift
+            _raise_horizon(horizon[:split], other[shift:], row[:split], inverse)
+            _raise_horizon(horizon[split:], other[:shift], row[split:], inverse)
+        while ray < directions:
+            _close_ray(line, horizon, share)
+            ray += 1
+
+
+@kernel
+def _raise_horizon(horizon, other, row, inverse):  # type: ignore[no-untyped-def]
+    for x in range(horizon.shape[0]):
+        tangent = (other[x] - row[x]) * inverse
+        horizon[x] = tangent if tangent > horizon[x] else horizon[x]
+
+
+@kernel
+def _close_ray(line, horizon, share):  # type: ignore[no-untyped-def]
+    for x in range(line.shape[0]):
+        line[x] += share / (np.float32(1.0) + horizon[x] * horizon[x])
+        horizon[x] = np.float32(0.0)

@@ -1,0 +1,228 @@
+"""Compiles kernels on first use and runs band functions over the rows of a map.
+
+This is the only module that names Numba options. Numba itself is imported when the first kernel
+runs, so that the catalogue, the window and the command line start without it.
+
+A *kernel* is a plain function over arrays whose last two arguments are the rows ``y0, y1`` it
+fills. `run_bands` calls any such band function from a thread pool. Bands are cut the same way for
+any number of threads and each writes only its own rows, so results are bit-identical however many
+threads run; between bands the stop flag is looked at and progress is told.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import pickle
+import shutil
+import threading
+import types
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache, update_wrapper
+from pathlib import Path
+from typing import Any
+
+from reedloom.errors import Cancelled, ReedError
+
+BAND_ROWS = 64
+_compile_lock = threading.RLock()
+
+
+class Kernel:
+    """A numeric loop that is compiled, or read from the compile cache, on its first call."""
+
+    every: list[Kernel] = []
+
+    def __init__(self, function: Callable[..., Any], inline: bool) -> None:
+        self.function = function
+        self.inline = inline
+        self._compiled: Callable[..., Any] | None = None
+        update_wrapper(self, function)
+        Kernel.every.append(self)
+
+    def compiled(self) -> Callable[..., Any]:
+        """The Numba dispatcher; kernels it calls are compiled with it."""
+        if self._compiled is None:
+            with _compile_lock:
+                if self._compiled is None:
+                    self._compiled = self._compile()
+        return self._compiled
+
+    def _compile(self) -> Callable[..., Any]:
+        numba = _numba()
+        code = self.function.__code__
+        scope = dict(self.function.__globals__)
+        for name in code.co_names:
+            if isinstance(scope.get(name), Kernel):
+                scope[name] = scope[name].compiled()
+        copy = types.FunctionType(code, scope, self.function.__name__)
+        copy.__module__ = self.function.__module__
+        copy.__qualname__ = self.function.__qualname__
+        return numba.njit(nogil=True, cache=not self.inline, error_model="numpy", fastmath={"contract"})(copy)
+
+    def __call__(self, *args: Any) -> Any:
+        try:
+            return self.compiled()(*args)
+        except (pickle.UnpicklingError, EOFError):
+            # A truncated cache file: forget the cache and compile afresh, once.
+            with _compile_lock:
+                shutil.rmtree(cache_folder(), ignore_errors=True)
+                self._compiled = None
+            return self.compiled()(*args)
+
+
+def kernel(function: Callable[..., Any]) -> Kernel:
+    """Mark a loop over arrays for compilation; it releases the interpreter lock while it runs."""
+    return Kernel(function, inline=False)
+
+
+def inlined(function: Callable[..., Any]) -> Kernel:
+    """Mark a small scalar function that kernels call; it is folded into its callers."""
+    return Kernel(function, inline=True)
+
+
+@cache
+def cache_folder() -> Path:
+    """Where compiled kernels are kept: named by a digest of all kernel sources and versions.
+
+    Numba does not notice an edited helper in another module, so any edit opens a new folder.
+    """
+    import platformdirs
+
+    digest = hashlib.blake2b(digest_size=8)
+    package = Path(__file__).parent.parent
+    for path in sorted([*package.glob("kernels/**/*.py"), *package.glob("kinds/**/*.py")]):
+        digest.update(path.read_bytes())
+    root = os.environ.get("REEDLOOM_CACHE") or platformdirs.user_cache_dir("reedloom")
+    return Path(root) / "kernels" / digest.hexdigest()
+
+
+@cache
+def _numba() -> Any:
+    os.environ.setdefault("NUMBA_CACHE_DIR", str(cache_folder()))
+    import numba
+
+    setattr(numba.config, "CACHE_DIR", str(cache_folder()))  # noqa: B010 - it is set at run time
+    return numba
+
+
+def is_warm() -> bool:
+    """Whether kernels of just these sources were compiled before on this machine."""
+    return (cache_folder() / "warm").exists()
+
+
+def mark_warm() -> None:
+    """Remember that all kernels are compiled, and drop the caches of older sources."""
+    folder = cache_folder()
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / "warm").write_text("warm\n")
+    for old in folder.parent.iterdir():
+        if old != folder and old.is_dir():
+            shutil.rmtree(old, ignore_errors=True)
+
+
+class Stop:
+    """A flag that one thread raises and the computing threads look at between bands."""
+
+    __slots__ = ("_raised",)
+
+    def __init__(self) -> None:
+        self._raised = False
+
+    def set(self) -> None:
+        """Ask for the end of the computation."""
+        self._raised = True
+
+    def is_set(self) -> bool:
+        """Whether the end was asked for."""
+        return self._raised
+
+    def check(self) -> None:
+        """Raise `Cancelled` if the end was asked for."""
+        if self._raised:
+            raise Cancelled
+
+
+def thread_count() -> int:
+    """How many threads compute: the processor's, or the environment's REEDLOOM_THREADS."""
+    asked = os.environ.get("REEDLOOM_THREADS", "")
+    if asked and not (asked.isdigit() and int(asked) > 0):
+        raise ReedError(f"REEDLOOM_THREADS is '{asked}'; set it to a whole number from 1 up.")
+    return int(asked) if asked else max(1, len(os.sched_getaffinity(0)))
+
+
+@cache
+def _pool(threads: int) -> ThreadPoolExecutor:
+    return ThreadPoolExecutor(threads, thread_name_prefix="reedloom-band")
+
+
+def run_bands(
+    band: Callable[[int, int], None],
+    rows: int,
+    *,
+    stop: Stop | None = None,
+    progress: Callable[[float], None] | None = None,
+    band_rows: int = BAND_ROWS,
+    threads: int | None = None,
+) -> None:
+    """Call ``band(y0, y1)`` until all rows are done, on several threads.
+
+    Parameters
+    ----------
+    band : callable
+        Fills rows ``y0`` to ``y1 - 1`` of its outputs and nothing else.
+    rows : int
+        How many rows there are.
+    stop : Stop, optional
+        Looked at before each band.
+    progress : callable, optional
+        Told the share done, 0 to 1, after each band.
+    band_rows : int
+        Rows in a band; the last one may be shorter.
+    threads : int, optional
+        `thread_count` by default.
+
+    Raises
+    ------
+    Cancelled
+        When `stop` was set; the outputs are then incomplete and must be dropped.
+    """
+    starts = iter(range(0, rows, band_rows))
+    total = max(1, -(-rows // band_rows))
+    done = 0
+    lock = threading.Lock()
+    failed = False
+
+    def work() -> None:
+        nonlocal done, failed
+        while not failed:
+            with lock:
+                y0 = next(starts, None)
+            if y0 is None:
+                return
+            try:
+                if stop is not None:
+                    stop.check()
+                band(y0, min(rows, y0 + band_rows))
+            except BaseException:
+                failed = True
+                raise
+            with lock:
+                done += 1
+                share = done / total
+            if progress is not None:
+                progress(share)
+
+    count = min(threads or thread_count(), total)
+    if count == 1:
+        work()
+        return
+    futures = [_pool(count - 1).submit(work) for _ in range(count - 1)]
+    try:
+        work()
+    finally:
+        errors = [future.exception() for future in futures if not future.cancel()]
+    for error in errors:
+        if error is not None:
+            raise error

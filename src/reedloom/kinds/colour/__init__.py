@@ -1,0 +1,1 @@
+"""Kinds that make or change colour."""

@@ -1,0 +1,1 @@
+"""Kinds that make one map out of several."""

@@ -1,0 +1,68 @@
+"""Blend: one map over another."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kinds.combine.modes import COLOUR_MODES, MODES
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Choice, Float, Port, Switch, kind
+
+
+@kind(
+    id="blend",
+    label="Blend",
+    family="combine",
+    version=1,
+    purpose="Lays one map over another, everywhere or where a mask says.",
+    inputs=(
+        Port("below", GREY | COLOUR),
+        Port("above", GREY | COLOUR),
+        Port("mask", GREY, optional=True, help="Where the upper map shows."),
+    ),
+    outputs=(Port("map", SAME_AS("below", "above")),),
+    parameters=(
+        Choice(
+            "mode",
+            "normal",
+            tuple(MODES),
+            help="How the two values become one; middle grey is neutral for signed add.",
+        ),
+        Float(
+            "strength",
+            1.0,
+            (0, 1),
+            (-16, 16),
+            help="How much of the change is taken; 0 leaves the lower map as it is.",
+        ),
+        Switch("swap", False, help="Takes the lower map as the upper one and the upper as the lower."),
+    ),
+    synonyms=("mix", "layer", "multiply", "add", "screen", "overlay", "minimum", "maximum"),
+)
+def blend(
+    context: Context,
+    below: np.ndarray,
+    above: np.ndarray,
+    mask: np.ndarray | None,
+    *,
+    mode: str,
+    strength: float,
+    swap: bool,
+) -> np.ndarray:
+    if swap:
+        below, above = above, below
+    if mode in COLOUR_MODES and below.ndim == 2:
+        context.report(f"The mode '{mode}' needs colour; greys stay as they are.")
+        return below if mode != "luminosity" else above
+    change = MODES[mode]
+    if mask is None and strength == 1:
+        return context.map_bands(change, below, above)
+
+    def lay(low: np.ndarray, high: np.ndarray, *share: np.ndarray) -> np.ndarray:
+        amount: np.ndarray = np.asarray(np.float32(strength))
+        if share:
+            amount = share[0] * amount
+            amount = amount[..., None] if low.ndim == 3 else amount
+        return low + amount * (change(low, high) - low)
+
+    return context.map_bands(lay, below, above, *([] if mask is None else [mask]))

@@ -1,0 +1,79 @@
+"""What a compute function may know besides its inputs: sizes, the stop flag, the wanted outputs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from reedloom.kernels.jit import BAND_ROWS, Stop, run_bands
+
+
+@dataclass(slots=True)
+class Context:
+    """One node's view of the evaluation; nothing in it is global.
+
+    Attributes
+    ----------
+    width, height : int
+        Samples of the tile; row 0 is the top.
+    physical : (float, float)
+        The tile's width and height in metres.
+    depth : float
+        Metres between height 0 and height 1.
+    wanted : frozenset of str
+        The outputs asked for; others may be left out.
+    """
+
+    width: int
+    height: int
+    physical: tuple[float, float] = (1.0, 1.0)
+    depth: float = 0.05
+    wanted: frozenset[str] = frozenset()
+    stop: Stop = field(default_factory=Stop)
+    progress: Callable[[float], None] | None = None
+    threads: int | None = None
+    notes: list[str] = field(default_factory=list)
+
+    def report(self, note: str) -> None:
+        """Tell the maker something about this node, such as a value that was snapped."""
+        self.notes.append(note)
+
+    def bands(
+        self, band: Callable[[int, int], None], rows: int | None = None, band_rows: int = BAND_ROWS
+    ) -> None:
+        """Run a band function over all rows, with this evaluation's stop flag and progress."""
+        run_bands(
+            band,
+            self.height if rows is None else rows,
+            stop=self.stop,
+            progress=self.progress,
+            band_rows=band_rows,
+            threads=self.threads,
+        )
+
+    def empty(self, channels: int = 1) -> np.ndarray:
+        """A new uninitialised map: (H, W) float32, or (H, W, channels)."""
+        shape = (self.height, self.width) if channels == 1 else (self.height, self.width, channels)
+        return np.empty(shape, np.float32)
+
+    def full(self, value: float) -> np.ndarray:
+        """A new grey map of one value."""
+        return np.full((self.height, self.width), value, np.float32)
+
+    def map_bands(
+        self, function: Callable[..., np.ndarray], *maps: np.ndarray, channels: int | None = None
+    ) -> np.ndarray:
+        """Apply a NumPy expression band by band, so that its scratch stays in the processor's cache.
+
+        `function` gets the rows of each map. The result has the first map's channels, or `channels`.
+        """
+        out = np.empty_like(maps[0]) if channels is None else self.empty(channels)
+
+        def band(y0: int, y1: int) -> None:
+            out[y0:y1] = function(*(m[y0:y1] for m in maps))
+
+        rows = max(1, min(BAND_ROWS, 2**16 // max(1, maps[0][0].size)))
+        self.bands(band, rows=len(out), band_rows=rows)
+        return out

@@ -1,0 +1,1 @@
+"""Kinds that work on the picture as a whole."""

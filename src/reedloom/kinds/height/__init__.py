@@ -1,0 +1,1 @@
+"""Kinds that work on surfaces."""

@@ -1,0 +1,46 @@
+"""Occlusion: how much of the sky each point sees."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.horizon import occlusion_rows, ray_steps
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Count, Float, Length, Port, kind
+
+
+@kind(
+    id="occlusion",
+    label="Occlusion",
+    family="height",
+    version=1,
+    physical=True,
+    purpose="Darkens what lies low between high things, by the share of sky it sees.",
+    inputs=(Port("height", GREY),),
+    outputs=(Port("occlusion", GREY, help="1 is open, 0 is shut in."),),
+    parameters=(
+        Length(
+            "radius",
+            0.1,
+            (0.005, 0.3),
+            (0.0001, 2),
+            help="How far around a point things can stand in its light.",
+        ),
+        Float("depth", 1.0, (0, 4), (0, 100), help="Makes the relief deeper than it is; 1 is true."),
+        Count(
+            "directions", 12, (4, 32), (2, 128), help="Rays around each point: more is smoother and slower."
+        ),
+    ),
+    synonyms=("ambient", "ao", "cavity", "shadow"),
+    sample={"depth": 4.0},
+)
+def occlusion(
+    context: Context, height: np.ndarray, *, radius: float, depth: float, directions: int
+) -> np.ndarray:
+    surface = height * np.float32(context.depth * depth)
+    steps = ray_steps(
+        context.width, context.height, context.physical, radius * context.physical[0], directions
+    )
+    out = context.empty()
+    context.bands(lambda y0, y1: occlusion_rows(surface, steps, directions, out, y0, y1), band_rows=16)
+    return out

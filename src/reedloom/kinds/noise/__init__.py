@@ -1,0 +1,1 @@
+"""Kinds that make noise: everything natural begins here."""

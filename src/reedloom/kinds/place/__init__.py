@@ -1,0 +1,1 @@
+"""Kinds that say where things are computed."""

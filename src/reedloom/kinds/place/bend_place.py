@@ -1,0 +1,61 @@
+"""Bend place: adds a displacement to a place, so that what is drawn there bends without resampling."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from reedloom.kernels.places import tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, VECTOR, Angle, Length, Port, Switch, kind
+from reedloom.kinds.place.tile_place import PLACE_WRAPS
+
+
+@kind(
+    id="bend_place",
+    label="Bend place",
+    family="place",
+    version=1,
+    purpose="Bends whatever is drawn at the place; nothing is resampled, so it stays crisp.",
+    inputs=(
+        Port("place", VECTOR, optional=True),
+        Port("by", VECTOR | GREY, help="Vectors move by themselves, a grey map along the angle."),
+        Port("strength_map", GREY, optional=True, help="Multiplies the strength, point by point."),
+    ),
+    outputs=(Port("place", VECTOR, exempt={"tiles": PLACE_WRAPS}),),
+    parameters=(
+        Length("strength", 0.05, (0, 0.25), (-8, 8), help="How far the largest displacement reaches."),
+        Angle("angle", help="The way in which a grey map pushes."),
+        Switch(
+            "centred",
+            True,
+            help="Takes the mean away, so that more strength does not also shift the picture.",
+        ),
+    ),
+    exempt={"shift": "the place itself is what is shifted"},
+    synonyms=("domain warp", "distort", "displace"),
+    sample={"strength": 0.12},
+)
+def bend_place(
+    context: Context,
+    place: np.ndarray | None,
+    by: np.ndarray,
+    strength_map: np.ndarray | None,
+    *,
+    strength: float,
+    angle: float,
+    centred: bool,
+) -> np.ndarray:
+    source = tile_places(context.width, context.height) if place is None else place
+    way = np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle))], np.float32)
+    mean = by.mean(axis=(0, 1), dtype=np.float64).astype(np.float32) if centred else np.float32(0)
+    drive = np.float32(strength)
+
+    def bend(rows: np.ndarray, by_rows: np.ndarray, *more: np.ndarray) -> np.ndarray:
+        moved = (by_rows - mean) * drive
+        if moved.ndim == 2:
+            moved = moved[..., None] * way
+        return rows + (moved * more[0][..., None] if more else moved)
+
+    return context.map_bands(bend, source, by, *([] if strength_map is None else [strength_map]))

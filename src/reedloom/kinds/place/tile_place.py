@@ -1,0 +1,24 @@
+"""Tile place: the tile's own coordinates."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.places import tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import VECTOR, Port, kind
+
+PLACE_WRAPS = "a place runs from 0 to 1 across the tile and starts again: the same place to every reader"
+
+
+@kind(
+    id="tile_place",
+    label="Tile place",
+    family="place",
+    version=1,
+    purpose="The plain place of every point of the tile: 0 to 1 to the right and downwards.",
+    outputs=(Port("place", VECTOR, exempt={"tiles": PLACE_WRAPS}),),
+    synonyms=("coordinates", "uv", "position"),
+)
+def tile_place(context: Context) -> np.ndarray:
+    return tile_places(context.width, context.height)

@@ -1,0 +1,86 @@
+"""Move, turn, scale: a place carried elsewhere, snapped so that what is drawn there still tiles."""
+
+from __future__ import annotations
+
+import cmath
+import math
+
+import numpy as np
+
+from reedloom.kernels.places import tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import VECTOR, Angle, Count, Float, Length, Port, Switch, kind
+from reedloom.kinds.place.tile_place import PLACE_WRAPS
+
+
+def snap_turn_and_scale(turn: float, scale: float) -> complex:
+    """The whole-lattice transform nearest to a turn (degrees) and scale.
+
+    A lattice maps onto itself under the matrix [[a, -b], [b, a]] just when a and b are whole, so
+    the transform is the Gaussian integer a + bi nearest to exp(-i turn) / scale, and never 0.
+    """
+    wanted = cmath.rect(1 / scale, -math.radians(turn))
+    nearest = complex(round(wanted.real), round(wanted.imag))
+    if nearest == 0:
+        nearest = min((1 + 0j, -1 + 0j, 1j, -1j), key=lambda unit: abs(unit - wanted))
+    return nearest
+
+
+@kind(
+    id="transform_place",
+    label="Move, turn, scale",
+    family="place",
+    version=1,
+    purpose="Moves, turns, scales and repeats whatever is drawn at the place.",
+    inputs=(Port("place", VECTOR, optional=True),),
+    outputs=(Port("place", VECTOR, exempt={"tiles": PLACE_WRAPS}),),
+    parameters=(
+        Length("offset_u", 0.0, (-0.5, 0.5), (-64, 64), help="Moves the drawing to the right."),
+        Length("offset_v", 0.0, (-0.5, 0.5), (-64, 64), help="Moves the drawing down."),
+        Angle("turn", help="Turns the drawing clockwise."),
+        Float(
+            "scale", 1.0, (0.1, 1.0), (0.005, 64), unit="×", help="Draws larger above 1 and smaller below it."
+        ),
+        Count("repeat_u", 1, (1, 16), (1, 1024), help="How often the drawing repeats across."),
+        Count("repeat_v", 1, (1, 16), (1, 1024), help="How often the drawing repeats downwards."),
+        Length("pivot_u", 0.5, (0, 1), (-64, 64), help="The point from the left that stays in its place."),
+        Length("pivot_v", 0.5, (0, 1), (-64, 64), help="The point from the top that stays in its place."),
+        Switch(
+            "keep_tiling",
+            True,
+            help="Snaps turn and scale to the nearest values that still close at the seam.",
+        ),
+    ),
+    exempt={"shift": "places are moved relative to a pivot, so a shifted place gives a shifted result"},
+    synonyms=("rotate", "translate", "offset", "tile", "mapping"),
+    sample={"turn": 45.0, "scale": 0.6},
+)
+def transform_place(
+    context: Context,
+    place: np.ndarray | None,
+    *,
+    offset_u: float,
+    offset_v: float,
+    turn: float,
+    scale: float,
+    repeat_u: int,
+    repeat_v: int,
+    pivot_u: float,
+    pivot_v: float,
+    keep_tiling: bool,
+) -> np.ndarray:
+    z = cmath.rect(1 / scale, -math.radians(turn))
+    if keep_tiling:
+        wanted, z = z, snap_turn_and_scale(turn, scale)
+        if abs(z - wanted) > 1e-4:
+            context.report(
+                f"Turn and scale are snapped to {-math.degrees(cmath.phase(z)) + 0:.4g}° and "
+                f"{1 / abs(z):.4g} so that the tile closes."
+            )
+    source = tile_places(context.width, context.height) if place is None else place
+    matrix = np.array(
+        [[z.real * repeat_u, -z.imag * repeat_v], [z.imag * repeat_u, z.real * repeat_v]], np.float32
+    )
+    pivot = np.array([pivot_u, pivot_v], np.float32)
+    start = pivot + np.array([offset_u, offset_v], np.float32)
+    return context.map_bands(lambda rows: (rows - start) @ matrix.T + pivot, source)

@@ -1,0 +1,85 @@
+"""Linear gradient: a rise, tent or arc across the tile, in a direction that closes at the seam."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from reedloom.kernels.curves import curve_table, read_table
+from reedloom.kernels.places import tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import (
+    GREY,
+    STRAIGHT_CURVE,
+    VECTOR,
+    Angle,
+    Choice,
+    Count,
+    Float,
+    Port,
+    ToneCurve,
+    kind,
+)
+from reedloom.kinds.shape.shape_parts import sample_size
+
+
+def snap_direction(angle: float, repeats: int) -> tuple[int, int]:
+    """The whole steps along u and v nearest to `repeats` in the direction of `angle` (degrees)."""
+    u = round(repeats * math.cos(math.radians(angle)))
+    v = round(repeats * math.sin(math.radians(angle)))
+    return (u, v) if u or v else (1, 0)
+
+
+@kind(
+    id="linear_gradient",
+    label="Linear gradient",
+    family="shape",
+    version=1,
+    purpose="A value that rises across the tile, once or several times.",
+    inputs=(Port("place", VECTOR, optional=True, help="Where to draw; the plain tile if nothing is tied."),),
+    outputs=(Port("gradient", GREY),),
+    parameters=(
+        Choice("profile", "tent", ("tent", "rise", "arc", "custom"), help="The form of one rise."),
+        Count("repeats", 1, (1, 16), (1, 1024), help="How many rises there are."),
+        Angle("angle", help="The direction of the rise, snapped to one that closes at the seam."),
+        Float("phase", 0.0, (0, 1), (-64, 64), help="Where the first rise begins."),
+        ToneCurve("profile_curve", STRAIGHT_CURVE, help="The custom form of one rise."),
+    ),
+    exempt={"tiles": "a rise falls back to 0 in one step, once per repeat, which may lie on the seam"},
+    synonyms=("ramp", "stripes", "fade", "slope"),
+)
+def linear_gradient(
+    context: Context,
+    place: np.ndarray | None,
+    *,
+    profile: str,
+    repeats: int,
+    angle: float,
+    phase: float,
+    profile_curve: tuple[tuple[float, ...], ...],
+) -> np.ndarray:
+    u, v = snap_direction(angle, repeats)
+    true_angle = math.degrees(math.atan2(v, u))
+    if abs((true_angle - angle + 180) % 360 - 180) > 1e-3:
+        context.report(
+            f"The direction is snapped to {true_angle:.4g}° with {math.hypot(u, v):.4g} rises so that the tile closes."
+        )
+    source = tile_places(context.width, context.height) if place is None else place
+    table = curve_table(profile_curve)
+    across = np.broadcast_to(sample_size(context, place) * np.float32(math.hypot(u, v)), source.shape[:2])
+
+    def draw(rows: np.ndarray, width: np.ndarray) -> np.ndarray:
+        t = (rows[..., 0] * np.float32(u) + rows[..., 1] * np.float32(v) + np.float32(phase)) % np.float32(1)
+        if profile == "tent":
+            return 1 - np.abs(2 * t - 1)
+        if profile == "arc":
+            return np.sqrt(np.maximum(0, 1 - (2 * t - 1) ** 2))
+        ends = (np.float32(0), np.float32(1)) if profile == "rise" else (table[0], table[-1])
+        value = t if profile == "rise" else read_table(table, t)
+        # The step back is as wide as a sample: halves of it lie before and after the turn.
+        before = np.clip((t - 1) / width + np.float32(0.5), 0, 0.5)
+        after = np.clip(np.float32(0.5) - t / width, 0, 0.5)
+        return value + (before - after) * (ends[0] - ends[1])
+
+    return context.map_bands(draw, source, across, channels=1)

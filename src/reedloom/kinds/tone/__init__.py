@@ -1,0 +1,1 @@
+"""Kinds that turn one value into another."""

@@ -1,0 +1,25 @@
+"""Invert: light becomes dark."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
+
+
+@kind(
+    id="invert",
+    label="Invert",
+    family="tone",
+    version=1,
+    purpose="Turns light into dark and high into low.",
+    inputs=(Port("map", GREY | COLOUR),),
+    outputs=(Port("map", SAME_AS("map")),),
+    parameters=(
+        Float("amount", 1.0, (0, 1), (0, 1), help="How far to go towards the inverse; half-way all is grey."),
+    ),
+    synonyms=("negative", "flip", "reverse", "complement"),
+)
+def invert(context: Context, map: np.ndarray, *, amount: float) -> np.ndarray:
+    return context.map_bands(lambda rows: rows + np.float32(amount) * (1 - 2 * rows), map)

@@ -1,0 +1,50 @@
+"""Threshold: tones above a level become 1, the others 0, with a true edge."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.places import slope_rows
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Float, Port, kind
+
+
+@kind(
+    id="threshold",
+    label="Threshold",
+    family="tone",
+    version=1,
+    purpose="Cuts a map at a level into 0 and 1, with an edge that is as sharp as a sample allows.",
+    inputs=(
+        Port("map", GREY),
+        Port("level_map", GREY, optional=True, help="Added to the level, point by point."),
+    ),
+    outputs=(Port("mask", GREY),),
+    parameters=(
+        Float("level", 0.5, (0, 1), help="Tones above this become 1."),
+        Float(
+            "softness",
+            0.0,
+            (0, 0.5),
+            (0, 100),
+            help="The range of tones over which the edge fades; 0 keeps it sharp.",
+        ),
+    ),
+    synonyms=("cut", "step", "mask", "binary", "select"),
+    shows_histogram=True,
+)
+def threshold(
+    context: Context, map: np.ndarray, level_map: np.ndarray | None, *, level: float, softness: float
+) -> np.ndarray:
+    above = map - np.float32(level)
+    if level_map is not None:
+        above -= level_map
+    slope = context.empty(2)
+    context.bands(lambda y0, y1: slope_rows(above, 1.0, 1.0, slope, y0, y1))
+
+    def cut(rows: np.ndarray, slopes: np.ndarray) -> np.ndarray:
+        # The change across one sample, in the direction of the steepest rise, is the edge's width.
+        width = np.maximum(np.hypot(slopes[..., 0], slopes[..., 1]), np.float32(max(softness, 1e-6)))
+        return np.clip(rows / width + np.float32(0.5), 0, 1)
+
+    return context.map_bands(cut, above, slope)

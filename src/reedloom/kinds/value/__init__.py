@@ -1,0 +1,1 @@
+"""Kinds that bring plain values in."""

@@ -1,0 +1,77 @@
+"""Keeps results within a memory budget, weighing the seconds they save against the bytes they hold.
+
+The rule is GreedyDual-Size (P. Cao and S. Irani, *Cost-aware WWW proxy caching algorithms*, 1997):
+each entry is worth seconds per byte above a water line; the one worth least goes, and the line
+rises to its worth, so that what is not used again sinks in time.
+"""
+
+from __future__ import annotations
+
+import os
+import threading
+from dataclasses import dataclass
+
+import numpy as np
+
+Key = tuple[str, str]
+"""A node's key and an output's name."""
+
+
+@dataclass(slots=True)
+class Entry:
+    """One kept result."""
+
+    array: np.ndarray
+    seconds: float
+    notes: tuple[str, ...]
+    worth: float = 0.0
+
+
+def default_budget() -> int:
+    """A quarter of the machine's memory, in bytes."""
+    return os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") // 4
+
+
+class Cache:
+    """Results by key; safe to use from several threads."""
+
+    def __init__(self, budget: int | None = None) -> None:
+        self.budget = default_budget() if budget is None else budget
+        self._entries: dict[Key, Entry] = {}
+        self._line = 0.0
+        self._held = 0
+        self._lock = threading.Lock()
+
+    @property
+    def held(self) -> int:
+        """Bytes in use."""
+        return self._held
+
+    def __len__(self) -> int:
+        return len(self._entries)
+
+    def get(self, key: Key) -> Entry | None:
+        """The kept result, refreshed; None if there is none."""
+        with self._lock:
+            entry = self._entries.get(key)
+            if entry is not None:
+                entry.worth = self._line + entry.seconds / max(1, entry.array.nbytes)
+            return entry
+
+    def put(self, key: Key, array: np.ndarray, seconds: float, notes: tuple[str, ...] = ()) -> None:
+        """Keep a result; others, or this one, go if the budget is exceeded."""
+        with self._lock:
+            old = self._entries.pop(key, None)
+            self._held += array.nbytes - (old.array.nbytes if old else 0)
+            self._entries[key] = Entry(array, seconds, notes, self._line + seconds / max(1, array.nbytes))
+            while self._held > self.budget and self._entries:
+                least = min(self._entries, key=lambda k: self._entries[k].worth)
+                gone = self._entries.pop(least)
+                self._line = gone.worth
+                self._held -= gone.array.nbytes
+
+    def clear(self) -> None:
+        """Forget everything."""
+        with self._lock:
+            self._entries.clear()
+            self._held = 0

@@ -1,0 +1,1 @@
+"""The document: plain frozen data, edits, history, session and file format; no arrays, no Qt."""

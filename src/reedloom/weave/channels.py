@@ -1,0 +1,57 @@
+"""The slots of the map rail: PBR channels as glTF 2.0 and OpenPBR name them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from reedloom.errors import unknown
+from reedloom.kinds.declare import COLOUR, GREY, Data
+
+
+@dataclass(frozen=True, slots=True)
+class Channel:
+    """One slot of the map rail.
+
+    Attributes
+    ----------
+    data : Data
+        COLOUR or GREY; what is tied is converted to it.
+    fallback : tuple of float
+        What the material uses while nothing is tied, linear.
+    srgb : bool
+        Whether files hold it with the sRGB transfer; all others are plain numbers.
+    """
+
+    id: str
+    label: str
+    data: Data
+    fallback: tuple[float, ...]
+    srgb: bool = False
+
+    @property
+    def is_colour(self) -> bool:
+        """Whether the map has three channels."""
+        return self.data is COLOUR
+
+
+CHANNELS: dict[str, Channel] = {
+    channel.id: channel
+    for channel in (
+        Channel("base_colour", "Base colour", COLOUR, (0.5, 0.5, 0.5), srgb=True),
+        Channel("roughness", "Roughness", GREY, (0.5,)),
+        Channel("metallic", "Metallic", GREY, (0.0,)),
+        Channel("normal", "Normal", COLOUR, (0.5, 0.5, 1.0)),
+        Channel("height", "Height", GREY, (0.5,)),
+        Channel("ambient_occlusion", "Ambient occlusion", GREY, (1.0,)),
+        Channel("opacity", "Opacity", GREY, (1.0,)),
+        Channel("emission", "Emission", COLOUR, (0.0, 0.0, 0.0)),
+    )
+}
+
+
+def get_channel(channel_id: str) -> Channel:
+    """The channel of that id; `UnknownNameError` if there is none."""
+    try:
+        return CHANNELS[channel_id]
+    except KeyError:
+        raise unknown("map", channel_id, CHANNELS, "on the map rail") from None
