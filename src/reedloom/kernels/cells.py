@@ -65,7 +65,7 @@ def _length(du, dv, metric, power):  # type: ignore[no-untyped-def]
 @inlined
 def _reach(fu, fv, ring):  # type: ignore[no-untyped-def]
     """The least distance to any cell beyond `ring` cells around."""
-    return min(min(fu, np.float32(1.0) - fu), min(fv, np.float32(1.0) - fv)) + np.float32(ring)
+    return min(fu, np.float32(1.0) - fu, fv, np.float32(1.0) - fv) + np.float32(ring)
 
 
 @kernel

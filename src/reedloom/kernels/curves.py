@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 
 import numpy as np
@@ -28,7 +29,7 @@ def evaluate_curve(knots: Knots, x: np.ndarray) -> np.ndarray:
     corners = [0, *(i for i in range(1, len(points) - 1) if points[i, 2] > 0), len(points) - 1]
     x = np.clip(np.asarray(x, np.float64), points[0, 0], points[-1, 0])
     out = np.empty_like(x)
-    for a, b in zip(corners, corners[1:], strict=False):
+    for a, b in itertools.pairwise(corners):
         piece = points[a : b + 1]
         inside = (x >= piece[0, 0]) & (x <= piece[-1, 0])
         if len(piece) == 2:

@@ -8,7 +8,7 @@ import numpy as np
 import scipy.fft
 
 BLOCK = 32
-"""Rows or columns transformed at once: small enough to cancel fast, large enough for the processor's vectors."""
+"""Rows or columns transformed at once: few enough to cancel fast, enough for the processor's vectors."""
 
 BandRunner = Callable[..., None]
 

@@ -21,7 +21,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache, update_wrapper
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 from reedloom.errors import Cancelled, ReedError
 
@@ -32,7 +32,7 @@ _compile_lock = threading.RLock()
 class Kernel:
     """A numeric loop that is compiled, or read from the compile cache, on its first call."""
 
-    every: list[Kernel] = []
+    every: ClassVar[list[Kernel]] = []
 
     def __init__(self, function: Callable[..., Any], inline: bool) -> None:
         self.function = function
@@ -93,7 +93,9 @@ def cache_folder() -> Path:
     digest = hashlib.blake2b(digest_size=8)
     package = Path(__file__).parent.parent
     for path in sorted([*package.glob("kernels/**/*.py"), *package.glob("kinds/**/*.py")]):
-        digest.update(path.read_bytes())
+        source = path.read_bytes()
+        if b"@kernel" in source or b"@inlined" in source:
+            digest.update(source)
     root = os.environ.get("REEDLOOM_CACHE") or platformdirs.user_cache_dir("reedloom")
     return Path(root) / "kernels" / digest.hexdigest()
 

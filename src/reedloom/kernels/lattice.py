@@ -177,8 +177,8 @@ def add_turning_places(phases, value_noise, place, footprint, evolution, amount,
             v = place[y, x, 1] * rows
             fx = np.float32(u - math.floor(u))
             fy = np.float32(v - math.floor(v))
-            i = int(math.floor(u)) % across
-            j = int(math.floor(v)) % rows
+            i = math.floor(u) % across
+            j = math.floor(v) % rows
             for k in range(4):
                 phase = phases[j + k // 2, i + k % 2, 0]
                 turns = phases[j + k // 2, i + k % 2, 1]

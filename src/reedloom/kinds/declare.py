@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import enum
 import inspect
+import itertools
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -56,6 +57,7 @@ def SAME_AS(*ports: str) -> SameAs:
 class Port:
     """A notch on a card: an input or an output.
 
+    `plain` colour holds numbers rather than light, such as normals: it is shown without the sRGB transfer.
     `exempt` maps a law ("tiles", "resolution", "shift") to the reason why it cannot hold for this output.
     """
 
@@ -63,6 +65,7 @@ class Port:
     data: Data | SameAs
     optional: bool = False
     help: str = ""
+    plain: bool = False
     exempt: Mapping[str, str] = field(default_factory=dict)
 
     @property
@@ -107,6 +110,8 @@ class Parameter:
         Shown after the number.
     tries : tuple
         The values the try strip shows; five across the useful range when empty.
+    mark : bool
+        Whether the value is a tone of the first input, drawn as a mark on its histogram.
     """
 
     name: str
@@ -120,6 +125,7 @@ class Parameter:
     choices: tuple[str, ...] = ()
     group: str = ""
     tries: tuple[Any, ...] = ()
+    mark: bool = False
 
     @property
     def title(self) -> str:
@@ -198,7 +204,7 @@ def _plain_curve(value: Any) -> tuple[tuple[float, ...], ...]:
     knots = tuple(sorted(_floats((*knot, 0)[:3], 3) for knot in value))
     if not 2 <= len(knots) <= 64:
         raise ValueError("a tone curve has 2 to 64 knots")
-    if any(b[0] - a[0] <= 0 for a, b in zip(knots, knots[1:], strict=False)):
+    if any(b[0] - a[0] <= 0 for a, b in itertools.pairwise(knots)):
         raise ValueError("two knots of a tone curve cannot share one place")
     return knots
 

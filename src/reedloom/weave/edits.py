@@ -59,11 +59,38 @@ class AddNode:
 
 
 @dataclass(frozen=True)
-class RemoveNodes:
-    """Take nodes away with their threads and ties.
+class TakeOut:
+    """Untie a node and tie what ran through its first input on past it; the node stays."""
 
-    With `close_up` a thread that ran through a node's first input is tied on past it.
-    """
+    id: str
+
+    @property
+    def label(self) -> str:
+        return "Take out of the thread"
+
+    def apply(self, document: Document) -> Document:
+        declared = document.node(self.id).declaration
+        tied = document.incoming(self.id)
+        first = next((tied[p.name] for p in declared.inputs if p.name in tied), None)
+        leaving = tuple(document.followers(self.id))
+        ties = dict(document.ties)
+        kept = tuple(t for t in document.threads if self.id not in (t.source.node, t.target.node))
+        document = replace(document, threads=kept, ties={c: e for c, e in ties.items() if e.node != self.id})
+        if first is None:
+            return document
+        edits: list[Edit] = [Connect(first, thread.target) for thread in leaving]
+        edits += [Tie(first, channel) for channel, end in ties.items() if end.node == self.id]
+        for edit in edits:
+            try:
+                document = edit.apply(document)
+            except ConnectError:
+                continue  # what does not fit past the node is left untied
+        return document
+
+
+@dataclass(frozen=True)
+class RemoveNodes:
+    """Take nodes away with their threads and ties; with `close_up` threads are tied on past them."""
 
     ids: tuple[str, ...]
     close_up: bool = False
@@ -75,32 +102,11 @@ class RemoveNodes:
     def apply(self, document: Document) -> Document:
         for node_id in self.ids:
             document.node(node_id)
-            document = self._bypass(document, node_id) if self.close_up else document
+            document = TakeOut(node_id).apply(document) if self.close_up else document
         gone = set(self.ids)
-        threads = tuple(
-            t for t in document.threads if t.source.node not in gone and t.target.node not in gone
-        )
+        threads = tuple(t for t in document.threads if not {t.source.node, t.target.node} & gone)
         ties = {c: end for c, end in document.ties.items() if end.node not in gone}
         return replace(document, nodes=without(document.nodes, gone), threads=threads, ties=ties)
-
-    def _bypass(self, document: Document, node_id: str) -> Document:
-        first = next(
-            (
-                document.incoming(node_id).get(p.name)
-                for p in document.nodes[node_id].declaration.inputs
-                if not p.optional
-            ),
-            None,
-        )
-        if first is None:
-            return document
-        for thread in tuple(document.followers(node_id)):
-            try:
-                document = Connect(first, thread.target).apply(document)
-            except ConnectError:
-                continue
-        ties = {c: first if end.node == node_id else end for c, end in document.ties.items()}
-        return replace(document, ties=ties)
 
 
 @dataclass(frozen=True)

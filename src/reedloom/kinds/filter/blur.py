@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 
 from reedloom.kernels.gauss import gaussian_blur
@@ -63,7 +65,7 @@ def _blur_by_map(context: Context, map: np.ndarray, share: np.ndarray, radius: f
     wanted = (share * np.float32(radius)) ** 2
     out = map.copy()
     lower = map
-    for small, large in zip(radii, radii[1:], strict=False):
+    for small, large in itertools.pairwise(radii):
         upper = gaussian_blur(map, (large, large), context.bands)
 
         def mix(

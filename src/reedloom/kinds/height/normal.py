@@ -17,7 +17,7 @@ from reedloom.kinds.declare import COLOUR, GREY, Float, Port, kind
     physical=True,
     purpose="Which way the surface faces, from its height and the weave's size and depth in metres.",
     inputs=(Port("height", GREY),),
-    outputs=(Port("normal", COLOUR, help="X right, Y up, Z out, each from -1..1 to 0..1."),),
+    outputs=(Port("normal", COLOUR, plain=True, help="X right, Y up, Z out, each from -1..1 to 0..1."),),
     parameters=(
         Float("strength", 1.0, (0, 4), (-100, 100), help="Makes the relief steeper than it is; 1 is true."),
     ),

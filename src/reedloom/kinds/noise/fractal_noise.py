@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 
 from reedloom.kernels.fractals import SUMS, Octave, SumState, plan_octaves
@@ -24,6 +26,7 @@ UNIT_SPREAD = 0.25
 TRIALS = 128
 
 
+@cache
 def measure_range(
     how: str, plan: tuple[Octave, ...], offset: float, ridge_gain: float
 ) -> tuple[float, float]:

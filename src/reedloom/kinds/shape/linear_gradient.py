@@ -63,7 +63,8 @@ def linear_gradient(
     true_angle = math.degrees(math.atan2(v, u))
     if abs((true_angle - angle + 180) % 360 - 180) > 1e-3:
         context.report(
-            f"The direction is snapped to {true_angle:.4g}° with {math.hypot(u, v):.4g} rises so that the tile closes."
+            f"The direction is snapped to {true_angle:.4g}° with {math.hypot(u, v):.4g} rises "
+            "so that the tile closes."
         )
     source = tile_places(context.width, context.height) if place is None else place
     table = curve_table(profile_curve)

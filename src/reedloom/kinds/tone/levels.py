@@ -17,8 +17,10 @@ from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, Switch, k
     inputs=(Port("map", GREY | COLOUR),),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
-        Float("in_low", 0.0, (0, 1), label="From low", help="The tone that becomes the low end."),
-        Float("in_high", 1.0, (0, 1), label="From high", help="The tone that becomes the high end."),
+        Float("in_low", 0.0, (0, 1), label="From low", mark=True, help="The tone that becomes the low end."),
+        Float(
+            "in_high", 1.0, (0, 1), label="From high", mark=True, help="The tone that becomes the high end."
+        ),
         Float("gamma", 1.0, (0.2, 5), (0.01, 100), help="Lightens the middle above 1 and darkens it below."),
         Float("out_low", 0.0, (0, 1), label="To low", help="What the low end becomes."),
         Float("out_high", 1.0, (0, 1), label="To high", help="What the high end becomes."),

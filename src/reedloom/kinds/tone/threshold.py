@@ -21,7 +21,7 @@ from reedloom.kinds.declare import GREY, Float, Port, kind
     ),
     outputs=(Port("mask", GREY),),
     parameters=(
-        Float("level", 0.5, (0, 1), help="Tones above this become 1."),
+        Float("level", 0.5, (0, 1), mark=True, help="Tones above this become 1."),
         Float(
             "softness",
             0.0,

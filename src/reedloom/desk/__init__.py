@@ -1,0 +1,1 @@
+"""The Qt workbench; the only place that imports PySide6."""

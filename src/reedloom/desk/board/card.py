@@ -1,0 +1,232 @@
+"""A card: a node as drawn on the board, its picture first, its name under it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
+from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
+
+from reedloom.desk.board.strands import paint_stub
+from reedloom.desk.swatch import paint_swatch
+from reedloom.desk.theme import small_font, theme
+from reedloom.desk.workplace import Look
+from reedloom.kinds.declare import GREY, Data, SameAs
+from reedloom.loom.pictures import BINS, Tones
+from reedloom.weave.document import Node
+
+PICTURE = 96.0
+MARGIN = 8.0
+BAR = 9.0
+WIDTH = MARGIN + PICTURE + 4 + BAR + MARGIN
+HEIGHT = MARGIN + 4 + PICTURE + 26
+NOTCH = QRectF(-7, -5, 14, 10)
+FAR = 0.45
+"""Below this zoom only pictures and outlines are drawn."""
+
+
+@dataclass
+class CardState:
+    """All that a card shows, besides its node."""
+
+    look: Look | None = None
+    failure: str = ""
+    seconds: float | None = None
+    notes: tuple[str, ...] = ()
+    pins: str = ""
+    selected: bool = False
+
+
+class Card(QGraphicsItem):
+    """Draws a node; it holds no state of the document but the node it shows."""
+
+    def __init__(self, node: Node) -> None:
+        super().__init__()
+        self.node = node
+        self.state = CardState()
+        self.hovered_port: tuple[bool, str] | None = None
+        self.show_cost = False
+        self.setPos(node.x, node.y)
+        self.setZValue(2)
+        self.setAcceptHoverEvents(True)
+
+    def boundingRect(self) -> QRectF:
+        return QRectF(-60, -30, WIDTH + 120, HEIGHT + 60)
+
+    def shape(self) -> QPainterPath:
+        path = QPainterPath()
+        path.addRect(self.body())
+        return path
+
+    def body(self) -> QRectF:
+        """The card without its notches."""
+        return QRectF(0, 0, WIDTH, HEIGHT)
+
+    def take(self, node: Node, state: CardState, show_cost: bool) -> None:
+        """Show another state of the node."""
+        self.node, self.state, self.show_cost = node, state, show_cost
+        self.setPos(node.x, node.y)
+        self.update()
+
+    # -- ports ----------------------------------------------------------------------------------------
+
+    def port_place(self, is_output: bool, name: str) -> QPointF:
+        """The middle of a port's notch, in the card's coordinates."""
+        ports = self.node.declaration.outputs if is_output else self.node.declaration.inputs
+        index = next(i for i, p in enumerate(ports) if p.name == name)
+        return QPointF(WIDTH * (index + 1) / (len(ports) + 1), HEIGHT if is_output else 0.0)
+
+    def port_at(self, point: QPointF, reach: float = 9.0) -> tuple[bool, str] | None:
+        """The port near a point in the card's coordinates, as (is output, name)."""
+        declared = self.node.declaration
+        for is_output, ports in ((True, declared.outputs), (False, declared.inputs)):
+            for port in ports:
+                away = point - self.port_place(is_output, port.name)
+                if abs(away.x()) <= reach and abs(away.y()) <= reach + 3:
+                    return is_output, port.name
+        return None
+
+    # -- painting -------------------------------------------------------------------------------------
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None
+    ) -> None:
+        t = theme()
+        near = option.levelOfDetailFromTransform(painter.worldTransform()) >= FAR
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        edge = t.colour("selection") if self.state.selected else t.colour("line")
+        painter.setPen(QPen(edge, 2.2 if self.state.selected else 1.0))
+        painter.setBrush(t.colour("raised"))
+        painter.drawRoundedRect(self.body(), 6, 6)
+        box = QRectF(MARGIN, MARGIN + 4, PICTURE, PICTURE)
+        self._paint_picture(painter, box)
+        if near:
+            bar = QRectF(box.right() + 4, box.top(), BAR, PICTURE)
+            self._paint_range(painter, bar)
+            self._paint_name(painter)
+            self._paint_ports(painter)
+        self._paint_marks(painter, box)
+
+    def _paint_picture(self, painter: QPainter, box: QRectF) -> None:
+        t = theme()
+        painter.fillRect(box, t.colour("slot"))
+        if self.state.failure:
+            painter.setPen(t.colour("warning"))
+            painter.setFont(small_font())
+            painter.drawText(
+                box.adjusted(5, 4, -5, -4),
+                int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignCenter),
+                self.state.failure,
+            )
+        elif self.state.look is not None:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(box, self.state.look.image)
+        if self.node.muted:
+            veil = QColor(t.slot)
+            veil.setAlpha(150)
+            painter.fillRect(box, veil)
+            painter.setPen(QPen(t.colour("warning"), 3))
+            painter.drawLine(box.bottomLeft() + QPointF(6, -6), box.topRight() + QPointF(-6, 6))
+
+    def _paint_range(self, painter: QPainter, bar: QRectF) -> None:
+        """The histogram standing up from 0 to 1, with ticks where values go beyond."""
+        t = theme()
+        painter.fillRect(bar, t.colour("slot"))
+        if self.state.look is not None and not self.state.failure:
+            paint_range_bar(painter, bar, self.state.look.tones)
+
+    def _paint_name(self, painter: QPainter) -> None:
+        t = theme()
+        line = QRectF(MARGIN, HEIGHT - 23, WIDTH - 2 * MARGIN, 16)
+        swatch = QRectF(line.left(), line.top() + 1, 14, 14)
+        paint_swatch(painter, self.node.declaration.family, swatch, t.colour("dim"), t.colour("slot"))
+        font = small_font(pixels=12)
+        painter.setFont(font)
+        painter.setPen(t.colour("dim") if self.node.muted else t.colour("text"))
+        room = line.adjusted(19, 0, 0, 0)
+        name = QFontMetricsF(font).elidedText(self.node.title, Qt.TextElideMode.ElideRight, room.width())
+        painter.drawText(room, int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft), name)
+
+    def _paint_ports(self, painter: QPainter) -> None:
+        t = theme()
+        declared = self.node.declaration
+        for is_output, ports in ((False, declared.inputs), (True, declared.outputs)):
+            for port in ports:
+                at = self.port_place(is_output, port.name)
+                hovered = self.hovered_port == (is_output, port.name)
+                data = GREY if isinstance(port.data, SameAs) else port.data
+                painter.setPen(QPen(t.colour("accent" if hovered else "line"), 1.2))
+                painter.setBrush(t.colour("ground"))
+                painter.drawRoundedRect(NOTCH.translated(at), 3, 3)
+                optional = not is_output and port.optional
+                paint_stub(painter, at, _stub(data), t.colour("line" if optional else "strand"))
+                if hovered:
+                    self._paint_port_name(painter, at, is_output, port.label)
+
+    def _paint_port_name(self, painter: QPainter, at: QPointF, is_output: bool, label: str) -> None:
+        t = theme()
+        font = small_font()
+        painter.setFont(font)
+        width = QFontMetricsF(font).horizontalAdvance(label) + 10
+        box = QRectF(at.x() - width / 2, at.y() + (8 if is_output else -25), width, 17)
+        painter.setPen(QPen(t.colour("line"), 1))
+        painter.setBrush(t.colour("raised"))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(t.colour("text"))
+        painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), label)
+
+    def _paint_marks(self, painter: QPainter, box: QRectF) -> None:
+        """Pins, cost and notes, over the picture's corners."""
+        t = theme()
+        painter.setFont(small_font(bold=True))
+        for number, pin in enumerate(self.state.pins):
+            tag = QRectF(box.left() + 3 + 20 * number, box.top() + 3, 17, 17)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.colour("accent"))
+            painter.drawRoundedRect(tag, 4, 4)
+            painter.setPen(t.colour("on_accent"))
+            painter.drawText(tag, int(Qt.AlignmentFlag.AlignCenter), pin)
+        if self.show_cost and self.state.seconds is not None:
+            self._paint_tag(painter, box, f"{self.state.seconds * 1000:.1f} ms", top=True)
+        if self.state.notes:
+            self._paint_tag(painter, box, "snapped", top=False)
+
+    def _paint_tag(self, painter: QPainter, box: QRectF, text: str, top: bool) -> None:
+        t = theme()
+        painter.setFont(small_font())
+        width = QFontMetricsF(small_font()).horizontalAdvance(text) + 8
+        tag = QRectF(box.right() - width - 2, box.top() + 3 if top else box.bottom() - 19, width, 16)
+        ground = QColor(t.slot)
+        ground.setAlpha(215)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(ground)
+        painter.drawRoundedRect(tag, 3, 3)
+        painter.setPen(t.colour("text"))
+        painter.drawText(tag, int(Qt.AlignmentFlag.AlignCenter), text)
+
+
+def _stub(data: Data) -> Data:
+    """A port that takes several kinds is drawn as the simplest of them."""
+    return GREY if GREY in data else data
+
+
+def paint_range_bar(painter: QPainter, bar: QRectF, tones: Tones) -> None:
+    """A standing histogram between 0 (bottom) and 1, with warning ticks for values beyond."""
+    t = theme()
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(t.colour("dim"))
+    peak = max(1e-9, float(tones.counts.max()))
+    step = bar.height() / BINS
+    outline = QPainterPath(bar.bottomLeft())
+    for i, count in enumerate(tones.counts):
+        x = bar.left() + bar.width() * (float(count) / peak) ** 0.5
+        outline.lineTo(x, bar.bottom() - i * step)
+        outline.lineTo(x, bar.bottom() - (i + 1) * step)
+    outline.lineTo(bar.topLeft())
+    painter.drawPath(outline)
+    painter.setBrush(t.colour("warning"))
+    if tones.above > 0:
+        painter.drawRect(QRectF(bar.left(), bar.top(), bar.width(), 3))
+    if tones.below > 0:
+        painter.drawRect(QRectF(bar.left(), bar.bottom() - 3, bar.width(), 3))

@@ -1,0 +1,143 @@
+"""Keeps the board's items in step with the document and its newest pictures."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtWidgets import QGraphicsScene
+
+from reedloom.desk.board.card import Card, CardState
+from reedloom.desk.board.ground import BayItem, NoteItem, Strand
+from reedloom.desk.workplace import Workplace
+from reedloom.kinds.declare import GREY, Data
+from reedloom.weave.document import End, Thread
+from reedloom.weave.graph import converts, output_data
+from reedloom.weave.session import Change
+
+
+class BoardScene(QGraphicsScene):
+    """Items by id; nothing here writes the document."""
+
+    def __init__(self, workplace: Workplace) -> None:
+        super().__init__()
+        self.workplace = workplace
+        self.cards: dict[str, Card] = {}
+        self.strands: dict[Thread, Strand] = {}
+        self.bays: dict[str, BayItem] = {}
+        self.notes: dict[str, NoteItem] = {}
+        self.data: dict[tuple[str, str], Data] = {}
+        self.show_cost = False
+        self.setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
+        workplace.document_changed.connect(self._on_change)
+        workplace.document_replaced.connect(self.rebuild)
+        workplace.selection_changed.connect(self.refresh_cards)
+        workplace.pins_changed.connect(self.refresh_cards)
+        workplace.looks_changed.connect(self._on_looks)
+        self.rebuild()
+
+    def rebuild(self) -> None:
+        """Make everything afresh."""
+        self.clear()
+        self.cards, self.strands, self.bays, self.notes = {}, {}, {}, {}
+        self._match()
+
+    def _on_change(self, change: Change) -> None:
+        self._match()
+
+    def _on_looks(self, ends: set[End]) -> None:
+        for node_id in {end.node for end in ends}:
+            if node_id in self.cards:
+                self._refresh_card(node_id)
+
+    def set_show_cost(self, shown: bool) -> None:
+        """Show or hide the time each node took."""
+        self.show_cost = shown
+        self.refresh_cards()
+
+    def refresh_cards(self) -> None:
+        """Show the newest state on every card, bay and note."""
+        for node_id in self.cards:
+            self._refresh_card(node_id)
+        selection = self.workplace.selection
+        for bay_id, bay in self.bays.items():
+            bay.take(self.workplace.document.bays[bay_id], bay_id in selection)
+        for note_id, note in self.notes.items():
+            note.take(self.workplace.document.notes[note_id], note_id in selection)
+        self._light_strands()
+
+    def _match(self) -> None:
+        document = self.workplace.document
+        self.data = output_data(document)
+        self._match_items(self.cards, document.nodes, Card)
+        self._match_items(self.bays, document.bays, BayItem)
+        self._match_items(self.notes, document.notes, NoteItem)
+        present = set(document.threads)
+        for thread in self.strands.keys() - present:
+            self.removeItem(self.strands.pop(thread))
+        for thread in present - self.strands.keys():
+            self.strands[thread] = Strand(thread)
+            self.addItem(self.strands[thread])
+        self.refresh_cards()
+        self.lay_strands()
+
+    def _match_items(self, items: dict[str, Any], wanted: dict[str, Any], make: Callable[[Any], Any]) -> None:
+        """Remove items whose part is gone and make those that are new."""
+        for gone in items.keys() - wanted.keys():
+            self.removeItem(items.pop(gone))
+        for new in wanted.keys() - items.keys():
+            items[new] = make(wanted[new])
+            self.addItem(items[new])
+
+    def _refresh_card(self, node_id: str) -> None:
+        w = self.workplace
+        node = w.document.nodes.get(node_id)
+        if node is None:
+            return
+        end = End(node=node_id, port=node.declaration.outputs[0].name)
+        state = CardState(
+            look=w.looks.get(end),
+            failure=w.failures.get(node_id, ""),
+            seconds=w.seconds.get(node_id),
+            notes=w.notes.get(node_id, ()),
+            pins="".join(name for name, pin in w.pins.items() if pin is not None and pin.node == node_id),
+            selected=node_id in w.selection,
+        )
+        card = self.cards[node_id]
+        if node is not card.node or state != card.state or self.show_cost != card.show_cost:
+            card.take(node, state, self.show_cost)
+
+    def lay_strands(self) -> None:
+        """Run every strand between where its cards are now."""
+        document = self.workplace.document
+        for thread, strand in self.strands.items():
+            data = self.data.get((thread.source.node, thread.source.port), GREY)
+            port = document.nodes[thread.target.node].declaration.input(thread.target.port)
+            strand.lay(
+                self.port_place(thread.source, True),
+                self.port_place(thread.target, False),
+                data,
+                converts(port, data),
+            )
+
+    def _light_strands(self) -> None:
+        for thread, strand in self.strands.items():
+            lit = bool({thread.source.node, thread.target.node} & self.workplace.selection)
+            if lit != strand.lit:
+                strand.lit = lit
+                strand.update()
+
+    def port_place(self, end: End, is_output: bool) -> QPointF:
+        """A port's place on the board."""
+        card = self.cards[end.node]
+        return card.pos() + card.port_place(is_output, end.port)
+
+    def content_box(self) -> QRectF:
+        """The box around all cards, bays and notes."""
+        box = QRectF()
+        for card in self.cards.values():
+            box |= card.body().translated(card.pos())
+        for item in (*self.bays.values(), *self.notes.values()):
+            box |= item.sceneBoundingRect()
+        return box

@@ -1,0 +1,117 @@
+"""Every command by name: its menu, its shortcut and what it calls. One table; nothing else lists them.
+
+Letters stay free for the finder, so shortcuts use Ctrl, Alt, digits and function keys.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
+
+MENUS = ("File", "Edit", "Board", "View", "Help")
+
+
+@dataclass(frozen=True)
+class Command:
+    """One command.
+
+    Attributes
+    ----------
+    method : str
+        The method that carries it out.
+    board : bool
+        Whether its shortcut works only while the board has the keyboard.
+    checkable : bool
+        Whether it is switched on and off.
+    """
+
+    method: str
+    label: str
+    menu: str
+    keys: str = ""
+    board: bool = False
+    checkable: bool = False
+    divider: bool = False
+
+
+COMMANDS = (
+    Command("new_weave", "New weave", "File", "Ctrl+N"),
+    Command("open_weave", "Open…", "File", "Ctrl+O"),
+    Command("open_demo", "Open the demo weave", "File"),
+    Command("save", "Save", "File", "Ctrl+S", divider=True),
+    Command("save_as", "Save as…", "File", "Ctrl+Shift+S"),
+    Command("deliver", "Deliver maps…", "File", "Ctrl+Return", divider=True),
+    Command("close", "Quit", "File", "Ctrl+Q", divider=True),
+    Command("undo", "Undo", "Edit", "Ctrl+Z"),
+    Command("redo", "Redo", "Edit", "Ctrl+Shift+Z"),
+    Command("cut", "Cut", "Edit", "Ctrl+X", board=True, divider=True),
+    Command("copy", "Copy", "Edit", "Ctrl+C", board=True),
+    Command("paste", "Paste", "Edit", "Ctrl+V", board=True),
+    Command("duplicate", "Duplicate", "Edit", "Ctrl+D", divider=True),
+    Command("duplicate_tied", "Duplicate with incoming threads", "Edit", "Ctrl+Shift+D"),
+    Command("delete", "Delete", "Edit", "Del", board=True, divider=True),
+    Command("delete_closing", "Delete and close up threads", "Edit", "Ctrl+Del", board=True),
+    Command("select_all", "Select all", "Edit", "Ctrl+A", board=True, divider=True),
+    Command("find_kind", "Hang a node…", "Board", "Ctrl+Space"),
+    Command("tie_selected", "Tie selected nodes together", "Board", "Ctrl+T", divider=True),
+    Command("untie_selected", "Untie selected nodes", "Board", "Ctrl+U"),
+    Command("take_out", "Take out of the thread", "Board", "Ctrl+K"),
+    Command("swap_inputs", "Swap the first two inputs", "Board", "Ctrl+I"),
+    Command("mute", "Mute or unmute", "Board", "Ctrl+M", divider=True),
+    Command("rename", "Rename", "Board", "F2"),
+    Command("frame_in_bay", "Frame in a bay", "Board", "Ctrl+B", divider=True),
+    Command("add_note", "Write a note", "Board", "Ctrl+Shift+T"),
+    Command("arrange", "Arrange", "Board", "Ctrl+L", divider=True),
+    Command("fit_all", "Show the whole board", "Board", "F6", divider=True),
+    Command("fit_selection", "Show the selection", "Board", "F7"),
+    Command("pin_a", "Put on pin A", "View", "1"),
+    Command("pin_b", "Put on pin B", "View", "2"),
+    Command("show_material", "Show the material", "View", "0"),
+    Command("toggle_seam", "Mark the seam", "View", "F4", checkable=True, divider=True),
+    Command("next_repeat", "Repeat the tile", "View", "F3"),
+    Command("show_cost", "Show cost", "View", "F8", checkable=True, divider=True),
+    Command("use_linen", "Linen theme", "View", "F9", checkable=True),
+    Command("focus_board", "Go to the board", "View", "Alt+1", divider=True),
+    Command("focus_settings", "Go to the settings", "View", "Alt+2"),
+    Command("focus_rail", "Go to the map rail", "View", "Alt+3"),
+    Command("focus_creel", "Go to the creel", "View", "Alt+4"),
+    Command("show_keys", "Keys and hands", "Help", "F1"),
+    Command("show_about", "About Reed Loom", "Help"),
+)
+
+
+def make_actions(window: QWidget, board: QWidget, handlers: Sequence[object]) -> dict[str, QAction]:
+    """An action for each command, by its method's name; the first handler that has the method is called."""
+    actions: dict[str, QAction] = {}
+    for command in COMMANDS:
+        action = QAction(command.label, window)
+        action.setCheckable(command.checkable)
+        if command.keys:
+            action.setShortcut(QKeySequence(command.keys))
+        owner = next(h for h in handlers if hasattr(h, command.method))
+        call: Callable[..., None] = getattr(owner, command.method)
+        if command.checkable:
+            action.toggled.connect(call)
+        else:
+            action.triggered.connect(lambda _checked=False, c=call: c())
+        if command.board:
+            action.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+            board.addAction(action)
+        else:
+            window.addAction(action)
+        actions[command.method] = action
+    return actions
+
+
+def fill_menus(bar: QMenuBar, actions: dict[str, QAction]) -> dict[str, QMenu]:
+    """The menus, by name."""
+    menus = {name: bar.addMenu(name) for name in MENUS}
+    for command in COMMANDS:
+        if command.divider:
+            menus[command.menu].addSeparator()
+        menus[command.menu].addAction(actions[command.method])
+    return menus

@@ -1,0 +1,1 @@
+"""The flat view: a map as a picture, repeated, measured and compared."""

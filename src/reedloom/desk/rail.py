@@ -1,0 +1,205 @@
+"""The map rail: a slot for each PBR map, with its live picture and what its values do."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QWidget
+
+from reedloom.desk.board.card import paint_range_bar
+from reedloom.desk.theme import small_font, theme
+from reedloom.desk.workplace import Workplace
+from reedloom.kernels.colours import srgb_from_linear
+from reedloom.weave.channels import CHANNELS, Channel
+from reedloom.weave.document import End
+from reedloom.weave.edits import Tie, Untie
+
+PICTURE = 54.0
+
+
+class Slot(QWidget):
+    """One map of the rail."""
+
+    shown = Signal(str)
+
+    def __init__(self, workplace: Workplace, channel: Channel) -> None:
+        super().__init__()
+        self.workplace, self.channel = workplace, channel
+        self.wanted = False
+        self.setMinimumSize(QSize(84, 92))
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(f"Map slot {channel.label}")
+        self.setMouseTracking(True)
+
+    @property
+    def end(self) -> End | None:
+        """What is tied here."""
+        return self.workplace.document.ties.get(self.channel.id)
+
+    def refresh(self) -> None:
+        """Show the newest state, in the tooltip too."""
+        end = self.end
+        look = self.workplace.looks.get(end) if end else None
+        if end is None:
+            text = f"{self.channel.label}: nothing tied; the material uses {self._fallback_text()}."
+            text += " Pull a thread here to make this map."
+        else:
+            text = f"{self.channel.label}: from {end}."
+            if look is not None:
+                text += f" Values {look.tones.low:.3g} to {look.tones.high:.3g}"
+                text += (
+                    f", {look.tones.below + look.tones.above:.1%} beyond 0 to 1." if self._clips() else "."
+                )
+        self.setToolTip(text)
+        self.update()
+
+    def _clips(self) -> bool:
+        look = self.workplace.looks.get(self.end) if self.end else None
+        return look is not None and (look.tones.below > 0 or look.tones.above > 0)
+
+    def _fallback_text(self) -> str:
+        values = self.channel.fallback
+        if self.channel.id == "normal":
+            return "a level surface"
+        return f"{values[0]:g}" if len(set(values)) == 1 else ", ".join(f"{v:g}" for v in values)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        middle = self.width() / 2
+        box = QRectF(middle - PICTURE / 2 - 5, 12, PICTURE, PICTURE)
+        end = self.end
+        look = self.workplace.looks.get(end) if end else None
+        if self.hasFocus() or self.wanted:
+            painter.setPen(QPen(t.colour("accent"), 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(3, 5, -3, -3), 5, 5)
+        painter.setPen(QPen(t.colour("accent" if self.wanted else "line"), 1.2))
+        painter.setBrush(t.colour("ground"))
+        painter.drawRoundedRect(QRectF(middle - 8, -5, 16, 10), 3, 3)
+        if end is None:
+            self._paint_fallback(painter, box)
+        else:
+            painter.fillRect(box, t.colour("slot"))
+            if look is not None and end.node not in self.workplace.failures:
+                painter.drawImage(box, look.image)
+                bar = QRectF(box.right() + 3, box.top(), 8, PICTURE)
+                painter.fillRect(bar, t.colour("slot"))
+                paint_range_bar(painter, bar, look.tones)
+            elif end.node in self.workplace.failures:
+                painter.setPen(t.colour("warning"))
+                painter.setFont(small_font())
+                painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap), "waits")
+        painter.setFont(small_font())
+        painter.setPen(t.colour("text" if end else "dim"))
+        font = small_font()
+        while (
+            QFontMetricsF(font).horizontalAdvance(self.channel.label) > self.width() - 2
+            and font.pixelSize() > 8
+        ):
+            font.setPixelSize(font.pixelSize() - 1)
+        painter.setFont(font)
+        place = QRectF(0, box.bottom() + 4, self.width(), 16)
+        painter.drawText(place, int(Qt.AlignmentFlag.AlignCenter), self.channel.label)
+
+    def _paint_fallback(self, painter: QPainter, box: QRectF) -> None:
+        """An untied slot shows, hatched, what the material uses instead."""
+        values = np.array(
+            self.channel.fallback if len(self.channel.fallback) == 3 else self.channel.fallback * 3
+        )
+        shown = srgb_from_linear(values) if self.channel.srgb else values
+        painter.setPen(QPen(theme().colour("line"), 1, Qt.PenStyle.DashLine))
+        ground = QColor.fromRgbF(*(float(v) for v in shown))
+        ground.setAlphaF(0.35)
+        painter.setBrush(ground)
+        painter.drawRect(box)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.shown.emit(self.channel.id)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter}:
+            self.tie_selected()
+        elif event.key() == Qt.Key.Key_Delete and self.end is not None:
+            self.workplace.submit(Untie(self.channel.id))
+        else:
+            super().keyPressEvent(event)
+
+    def tie_selected(self) -> None:
+        """Tie the selected node's first output here."""
+        node = self.workplace.selected_node
+        if node is None:
+            self.workplace.message.emit("Select one node on the board, then tie it to the map.", True)
+            return
+        port = self.workplace.document.nodes[node].declaration.outputs[0].name
+        self.workplace.submit(Tie(End(node=node, port=port), self.channel.id))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = QMenu(self)
+        tie = menu.addAction("Tie the selected node here", self.tie_selected)
+        tie.setEnabled(self.workplace.selected_node is not None)
+        untie = menu.addAction("Untie", lambda: self.workplace.submit(Untie(self.channel.id)))
+        untie.setEnabled(self.end is not None)
+        menu.addAction("Look at this map", lambda: self.shown.emit(self.channel.id))
+        menu.exec(event.globalPos())
+
+
+class MapRail(QWidget):
+    """All slots in a row under the board."""
+
+    shown = Signal(str)
+
+    def __init__(self, workplace: Workplace) -> None:
+        super().__init__()
+        self.setObjectName("rail")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.slots: dict[str, Slot] = {}
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(6, 0, 6, 4)
+        layout.setSpacing(0)
+        for channel in CHANNELS.values():
+            slot = Slot(workplace, channel)
+            slot.shown.connect(self.shown)
+            layout.addWidget(slot)
+            self.slots[channel.id] = slot
+        for signal in (workplace.document_changed, workplace.looks_changed):
+            signal.connect(lambda _: self.refresh())
+        workplace.document_replaced.connect(self.refresh)
+        self.setFixedHeight(98)
+
+    def refresh(self) -> None:
+        """Show the newest state of every slot."""
+        for slot in self.slots.values():
+            slot.refresh()
+
+    def channel_at(self, place: QPoint) -> str | None:
+        """The map whose slot lies under a place on the screen."""
+        for channel, slot in self.slots.items():
+            if slot.rect().adjusted(0, -14, 0, 0).contains(slot.mapFromGlobal(place)):
+                return channel
+        return None
+
+    def place_of(self, channel: str) -> QPoint | None:
+        """Where on the screen a thread to this map arrives."""
+        slot = self.slots.get(channel)
+        return None if slot is None else slot.mapToGlobal(QPoint(slot.width() // 2, 0))
+
+    def mark_wanted(self, channel: str | None) -> None:
+        """Show which slot a pulled thread would be tied to."""
+        for name, slot in self.slots.items():
+            if slot.wanted != (name == channel):
+                slot.wanted = name == channel
+                slot.update()

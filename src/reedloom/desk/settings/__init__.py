@@ -1,0 +1,1 @@
+"""The settings panel: one editor for each type of parameter, none for any kind of node."""

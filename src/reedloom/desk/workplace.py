@@ -1,0 +1,249 @@
+"""What the window's parts share: the session, the selection, the pins, and the newest pictures.
+
+Widgets submit edits to `session` and listen to the signals here; they never hold results of their
+own. Evaluation runs in the background, and a result is used only while it is of the newest document,
+except that coarse ones are shown on the way while a slider moves.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtGui import QImage
+
+from reedloom.errors import ReedError
+from reedloom.loom.background import Background, Report, Stage
+from reedloom.loom.pictures import Tones, measure_tones, rgb_picture
+from reedloom.weave.document import Document, End
+from reedloom.weave.edits import Edit
+from reedloom.weave.graph import inputs_by_node
+from reedloom.weave.session import Change, Session
+
+CARD_SIZE = 128
+CARDS_AT_ONCE = 48
+SIZES = (256, 512, 1024, 2048)
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """One output as the screen shows it: its array, picture and spread of tones."""
+
+    array: np.ndarray
+    image: QImage
+    tones: Tones
+
+
+def to_image(rgb: np.ndarray) -> QImage:
+    """Bytes (H, W, 3) as a picture that owns them."""
+    height, width, _ = rgb.shape
+    data = np.ascontiguousarray(rgb)
+    return QImage(data.data, width, height, width * 3, QImage.Format.Format_RGB888).copy()
+
+
+class Workplace(QObject):
+    """The state behind the window."""
+
+    document_changed = Signal(object)
+    """Carries the `Change`."""
+    document_replaced = Signal()
+    selection_changed = Signal()
+    pins_changed = Signal()
+    looks_changed = Signal(object)
+    """Carries the set of ends whose small pictures are new."""
+    view_ready = Signal(str)
+    """The shown outputs are there: "coarse" or "full"."""
+    work_changed = Signal(str, float)
+    idle_changed = Signal(bool)
+    message = Signal(str, bool)
+    """A sentence for the status line, and whether it is a warning."""
+    _reported = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.session = Session()
+        self.path: Path | None = None
+        self.selection: frozenset[str] = frozenset()
+        self.pins: dict[str, End | None] = {"A": None, "B": None}
+        self.view_size = 512
+        self.looks: dict[End, Look] = {}
+        self.view_arrays: dict[End, np.ndarray] = {}
+        self.failures: dict[str, str] = {}
+        self.seconds: dict[str, float] = {}
+        self.notes: dict[str, tuple[str, ...]] = {}
+        self.extra_ends: Callable[[], Iterable[End]] = tuple
+        """More outputs to show large, given by the flat view."""
+        self._unsubscribe = self.session.subscribe(self._on_change)
+        self._reported.connect(self._take_report, Qt.ConnectionType.QueuedConnection)
+        self.background = Background(
+            on_report=self._report_from_worker,
+            on_progress=self.work_changed.emit,
+            on_idle=self.idle_changed.emit,
+        )
+
+    # -- documents ----------------------------------------------------------------------------------
+
+    @property
+    def document(self) -> Document:
+        """The document as shown."""
+        return self.session.document
+
+    def replace_document(self, document: Document, path: Path | None) -> None:
+        """Begin a new session with a document."""
+        self._unsubscribe()
+        self.session = Session(document)
+        self._unsubscribe = self.session.subscribe(self._on_change)
+        self.path = path
+        self.selection = frozenset()
+        self.pins = {"A": None, "B": None}
+        self.looks, self.view_arrays = {}, {}
+        self.failures, self.seconds, self.notes = {}, {}, {}
+        self.document_replaced.emit()
+        self.selection_changed.emit()
+        self.pins_changed.emit()
+        self.request()
+
+    def submit(self, edit: Edit) -> bool:
+        """Apply an edit as one step; a refusal is told in the status line."""
+        return self._attempt(self.session.submit, edit)
+
+    def preview(self, edit: Edit) -> bool:
+        """Show an edit while dragging."""
+        return self._attempt(self.session.preview, edit)
+
+    def _attempt(self, action: Callable[[Edit], None], edit: Edit) -> bool:
+        try:
+            action(edit)
+        except ReedError as error:
+            self.message.emit(str(error), True)
+            return False
+        return True
+
+    def _on_change(self, change: Change) -> None:
+        gone = change.before.nodes.keys() - change.after.nodes.keys()
+        if gone & self.selection:
+            self.select(self.selection - gone)
+        for name, end in self.pins.items():
+            if end is not None and end.node in gone:
+                self.pins[name] = None
+                self.pins_changed.emit()
+        self.document_changed.emit(change)
+        if change.computed or change.ties or change.nodes:
+            self.request()
+
+    # -- selection and pins --------------------------------------------------------------------------
+
+    def select(self, ids: Iterable[str]) -> None:
+        """Select nodes, bays and notes by id."""
+        chosen = frozenset(ids)
+        if chosen != self.selection:
+            self.selection = chosen
+            self.selection_changed.emit()
+            self.request()
+
+    @property
+    def selected_nodes(self) -> tuple[str, ...]:
+        """The selected nodes, in the document's order."""
+        return tuple(n for n in self.document.nodes if n in self.selection)
+
+    @property
+    def selected_node(self) -> str | None:
+        """The node if just one is selected."""
+        nodes = self.selected_nodes
+        return nodes[0] if len(nodes) == 1 else None
+
+    def pin(self, name: str, end: End | None) -> None:
+        """Put an output on pin A or B, or take it off."""
+        self.pins[name] = end
+        self.pins_changed.emit()
+        self.request()
+
+    def unpin(self) -> None:
+        """Let the views show the material again."""
+        self.pins = {"A": None, "B": None}
+        self.pins_changed.emit()
+        self.request()
+
+    # -- evaluation -----------------------------------------------------------------------------------
+
+    def set_view_size(self, size: int) -> None:
+        """How many samples the view's maps have along each side."""
+        self.view_size = size
+        self.request()
+
+    def request(self) -> None:
+        """Ask the background for everything on screen, the most looked-at first."""
+        document = self.document
+        shown = tuple(dict.fromkeys(e for e in (*self.pins.values(), *self.extra_ends()) if e is not None))
+        shown = tuple(e for e in shown if e.node in document.nodes)
+        cards = list(dict.fromkeys((*document.ties.values(), *self._selected_ends(), *self._first_outputs())))
+        small, full = (CARD_SIZE, CARD_SIZE), (self.view_size, self.view_size)
+        stages = [Stage("coarse", shown, small, patient=True)] if shown else []
+        stages += [
+            Stage("cards", tuple(cards[i : i + CARDS_AT_ONCE]), small, patient=i == 0)
+            for i in range(0, len(cards), CARDS_AT_ONCE)
+        ]
+        if shown and full != small:
+            stages.append(Stage("full", shown, full))
+        self.background.submit(document, tuple(stages))
+
+    def _first_outputs(self) -> list[End]:
+        return [End(node=n.id, port=n.declaration.outputs[0].name) for n in self.document.nodes.values()]
+
+    def _selected_ends(self) -> list[End]:
+        """All outputs of the selected node, and what comes into it, for the settings."""
+        node_id = self.selected_node
+        if node_id is None:
+            return []
+        outputs = self.document.nodes[node_id].declaration.outputs
+        incoming = inputs_by_node(self.document)[node_id].values()
+        return [End(node=node_id, port=p.name) for p in outputs] + list(incoming)
+
+    def _report_from_worker(self, report: Report) -> None:
+        """In the worker: make pictures there, so that the window's thread only shows them."""
+        looks: dict[End, Look] = {}
+        if report.stage.name in {"cards", "coarse"}:
+            for end, array in report.outcome.results.items():
+                old = self.looks.get(end)
+                if old is None or old.array is not array:
+                    looks[end] = make_look(report.job.document, end, array)
+        self._reported.emit((report, looks))
+
+    def _take_report(self, carried: tuple[Report, dict[End, Look]]) -> None:
+        report, looks = carried
+        document = report.job.document
+        if (
+            any(end.node not in self.document.nodes for end in report.stage.ends)
+            and document is not self.document
+        ):
+            return
+        self.looks.update(looks)
+        outcome = report.outcome
+        for end in report.stage.ends:
+            if end.node not in outcome.failures:
+                self.failures.pop(end.node, None)
+        self.failures.update(outcome.failures)
+        self.seconds.update(outcome.seconds)
+        for node_id in outcome.seconds:
+            self.notes[node_id] = outcome.notes.get(node_id, ())
+        if report.stage.name in {"coarse", "full"}:
+            self.view_arrays.update(outcome.results)
+            for end in report.stage.ends:
+                if end not in outcome.results:
+                    self.view_arrays.pop(end, None)
+            self.view_ready.emit(report.stage.name)
+        if report.stage.name != "full":
+            self.looks_changed.emit(set(looks) | set(report.stage.ends))
+
+    def close(self) -> None:
+        """Stop the background."""
+        self.background.close()
+
+
+def make_look(document: Document, end: End, array: np.ndarray) -> Look:
+    """The small picture and tones of an output."""
+    plain = document.node(end.node).declaration.output(end.port).plain
+    return Look(array, to_image(rgb_picture(array, plain=plain)), measure_tones(array))

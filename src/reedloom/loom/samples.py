@@ -1,0 +1,57 @@
+"""Small pictures of node kinds, made by the engine from the kind's own declaration."""
+
+from __future__ import annotations
+
+from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.declare import GREY, VECTOR, Data, Port
+from reedloom.weave.document import Document, End
+from reedloom.weave.edits import AddNode, Connect, SetParameters
+
+
+def sample_weave(kind_id: str) -> tuple[Document, End]:
+    """A weave that shows a kind at its best: the kind with stand-ins tied to what it needs.
+
+    Returns the document and the output to look at; a place is shown by a drawing made at it.
+    """
+    declared = get_kind(kind_id)
+    document = AddNode("shown", kind_id, parameters=dict(declared.sample)).apply(Document())
+    for number, port in enumerate(p for p in declared.inputs if not p.optional):
+        document = _stand_in(document, port, number)
+    end = End(node="shown", port=declared.outputs[0].name)
+    if declared.outputs[0].data == VECTOR:
+        document = AddNode("drawing", "cellular_noise", parameters={"cells": 4, "jitter": 0.0}).apply(
+            document
+        )
+        document = Connect(end, End(node="drawing", port="place")).apply(document)
+        end = End(node="drawing", port="border")
+        document = AddNode("tone", "levels", parameters={"in_high": 0.5}).apply(document)
+        document = Connect(end, End(node="tone", port="map")).apply(document)
+        end = End(node="tone", port="map")
+    return document, end
+
+
+def _stand_in(document: Document, port: Port, number: int) -> Document:
+    assert isinstance(port.data, Data)
+    node_id = f"input_{number}"
+    if GREY in port.data and number == 0:
+        document = AddNode(node_id, "cellular_noise", parameters={"cells": 5, "seed": 3}).apply(document)
+        output = "border" if port.name == "height" else "nearest"
+    elif GREY in port.data:
+        document = AddNode(node_id, "gradient_noise", parameters={"cells": 4, "octaves": 3.0}).apply(document)
+        output = "noise"
+    else:
+        document = AddNode(node_id, "tile_place").apply(document)
+        output = "place"
+    return Connect(End(node=node_id, port=output), End(node="shown", port=port.name)).apply(document)
+
+
+def every_choice(kind_id: str) -> list[Document]:
+    """Sample weaves for a kind, one for each choice it offers, so that all its kernels run."""
+    declared = get_kind(kind_id)
+    document, _ = sample_weave(kind_id)
+    variants = [document]
+    for parameter in declared.parameters:
+        variants += [
+            SetParameters("shown", {parameter.name: c}).apply(document) for c in parameter.choices[1:]
+        ]
+    return variants
