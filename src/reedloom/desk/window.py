@@ -77,7 +77,7 @@ class Window(QMainWindow):
         self._refresh_title()
         if theme_is_linen():
             self.actions_["use_linen"].setChecked(True)
-        QTimer.singleShot(0, self.board.fit_all)
+        QTimer.singleShot(0, self.board.show_opened)
         self.board.setFocus()
 
     # -- building -------------------------------------------------------------------------------------

@@ -17,6 +17,9 @@ from reedloom.kernels.jit import inlined, kernel
 RING = 3
 """Wrapped cells kept around the lattice, so that the search needs no wrapping of its own."""
 
+CELL_LIMIT = 1024
+"""Most cells across or down the tile."""
+
 EUCLID, MANHATTAN, CHEBYSHEV, MINKOWSKI = range(4)
 
 

@@ -84,6 +84,18 @@ SUMS: dict[str, Step] = {
 }
 
 
+LARGEST = np.float32(1e18)
+"""Products of octaves are held below this, so that extreme settings stay finite."""
+
+
+def add_octave(how: str, state: SumState, noise: np.ndarray, octave: Octave) -> None:
+    """Take one octave's noise (standard deviation about 0.25) into the sum `how`, one of SUMS."""
+    SUMS[how](state, noise, octave.amplitude, octave.share)
+    np.clip(state.value, -LARGEST, LARGEST, out=state.value)
+    np.clip(state.weight, -LARGEST, LARGEST, out=state.weight)
+    state.first = False
+
+
 @dataclass(frozen=True, slots=True)
 class Octave:
     """One octave's lattice counts, amplitude and share (1, or less for the last, partial one)."""

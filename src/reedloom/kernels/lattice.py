@@ -12,65 +12,71 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from reedloom.kernels.hashing import hash_lattice
+from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel
 
 GRADIENT_DEVIATION = 0.2520
-"""Standard deviation of one octave of `gradient_lattice` noise (measured, in lattice units)."""
+"""Standard deviation of one octave of gradient noise (measured, in lattice units)."""
 VALUE_DEVIATION = 0.1740
-"""Standard deviation of one octave of `value_lattice` noise with quintic fade (measured)."""
+"""Standard deviation of one octave of value noise with quintic fade (measured)."""
+TABLE = 1024
+"""Lattices finer than this reuse their corners after so many cells, which bounds the memory."""
 
 
 @dataclass(frozen=True, slots=True)
 class Lattice:
-    """Corner planes of one octave.
+    """The corners of one octave.
 
     Attributes
     ----------
-    planes : (rows + 1, columns + 1, 3) float32
-        Value, slope in u, slope in v; the last row and column repeat the first.
-    deviation : float
-        Standard deviation of the noise it makes.
+    columns, rows : int
+        Cells across and down the tile.
+    shift : (float, float)
+        Random offset in cells, so that the corners of several octaves do not fall together.
+    phases : (min(rows, TABLE), min(columns, TABLE), 2) float32
+        Each corner's phase (0..1), and how often it turns while evolution goes from 0 to 1.
+    is_value : bool
+        Value noise rather than gradient noise.
     """
 
-    planes: np.ndarray
-    deviation: float
+    columns: int
+    rows: int
+    shift: tuple[float, float]
+    phases: np.ndarray
+    is_value: bool
 
-    @property
-    def cells(self) -> tuple[int, int]:
-        """Lattice cells across and down the tile."""
-        return self.planes.shape[1] - 1, self.planes.shape[0] - 1
+    @classmethod
+    def of(cls, seed: int, columns: int, rows: int, is_value: bool = False) -> Lattice:
+        """Random corners.
+
+        Gradients turn once, twice, or back while evolution goes from 0 to 1; values swing once or
+        twice through their range. So noise changes without moving and comes back to itself after
+        every whole step of evolution.
+        """
+        bits = hash_lattice(seed, min(columns, TABLE), min(rows, TABLE))
+        choices = np.array([1.0, 2.0, 1.0, 2.0] if is_value else [-2.0, -1.0, 1.0, 2.0])
+        phases = np.stack([(bits >> np.uint32(8)) / 2.0**24, choices[bits & np.uint32(3)]], axis=-1)
+        shift = (hash_seed(seed, 101) / 2**31, hash_seed(seed, 202) / 2**31)
+        return cls(columns, rows, shift, phases.astype(np.float32), is_value)
+
+    def planes(self, evolution: float) -> np.ndarray:
+        """Value, slope in u and slope in v of each corner: (rows, columns, 3) float32."""
+        phase, turns = self.phases[..., 0], self.phases[..., 1]
+        planes = np.zeros((*phase.shape, 3), np.float32)
+        if self.is_value:
+            planes[..., 0] = 0.5 - np.abs((phase + 2 * turns * np.float32(evolution % 1.0)) % 2 - 1)
+        else:
+            angle = (2 * math.pi) * (phase + turns * np.float32(evolution % 1.0))
+            planes[..., 1], planes[..., 2] = np.cos(angle), np.sin(angle)
+        return planes
 
 
-def lattice_phases(seed: int, columns: int, rows: int, value_noise: bool) -> np.ndarray:
-    """Each lattice place's phase (0..1) and how often it turns while evolution goes from 0 to 1.
-
-    Gradients turn once, twice, or back; values swing once or twice through their range. So noise
-    changes without moving and comes back to itself after every whole step of evolution.
-    Returns (rows + 1, columns + 1, 2) float32, the last row and column repeating the first.
-    """
-    bits = hash_lattice(seed, columns, rows)
-    choices = np.array([1.0, 2.0, 1.0, 2.0] if value_noise else [-2.0, -1.0, 1.0, 2.0])
-    phases = np.stack([(bits >> np.uint32(8)) / 2.0**24, choices[bits & np.uint32(3)]], axis=-1)
-    return np.ascontiguousarray(np.pad(phases, ((0, 1), (0, 1), (0, 0)), mode="wrap").astype(np.float32))
-
-
-def gradient_lattice(seed: int, columns: int, rows: int, evolution: float = 0.0) -> Lattice:
-    """Random unit gradients, as turned by `evolution`."""
-    phases = lattice_phases(seed, columns, rows, value_noise=False)
-    angle = (2 * math.pi) * (phases[..., 0] + phases[..., 1] * np.float32(evolution % 1.0))
-    return Lattice(
-        np.stack([np.zeros_like(angle), np.cos(angle), np.sin(angle)], axis=-1), GRADIENT_DEVIATION
-    )
-
-
-def value_lattice(seed: int, columns: int, rows: int, evolution: float = 0.0) -> Lattice:
-    """Random values from -0.5 to 0.5, as swung by `evolution`."""
-    phases = lattice_phases(seed, columns, rows, value_noise=True)
-    planes = np.zeros((rows + 1, columns + 1, 3), np.float32)
-    t = (phases[..., 0] + 2 * phases[..., 1] * np.float32(evolution % 1.0)) % 2
-    planes[..., 0] = 0.5 - np.abs(t - 1)
-    return Lattice(planes, VALUE_DEVIATION)
+def grid_columns(lattice: Lattice, width: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Each sample's cell, place in it and faded place, for a row of `width` samples."""
+    u = (np.arange(width) + 0.5) * lattice.columns / width + lattice.shift[0]
+    cell = np.floor(u)
+    t = (u - cell).astype(np.float32)
+    return (cell.astype(np.int64) % lattice.columns).astype(np.int32), t, t * t * t * (t * (t * 6 - 15) + 10)
 
 
 @inlined
@@ -79,66 +85,108 @@ def _fade(t):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def add_lattice_rows(planes, columns, fractions, weights, height, amount, out, y0, y1):  # type: ignore[no-untyped-def]
+def add_lattice_rows(planes, columns, rows, shift_v, cells, fractions, weights, height, amount, out, y0, y1):  # type: ignore[no-untyped-def]
     """Add one octave to rows of a map on the tile's own grid.
 
-    `columns`, `fractions`, `weights` give each sample's cell, place in it and faded place, worked
-    out once for all rows. Within a row the two corner planes left and right of a sample are already
-    mixed down the cell, so each sample costs two lines and one mix. `out` holds just the band's rows.
+    `cells`, `fractions`, `weights` come from `grid_columns`. Within a row the two corner planes left
+    and right of a sample are already mixed down the cell, so each sample costs two lines and one mix.
+    `out` holds just the band's rows.
     """
-    rows = planes.shape[0] - 1
-    across = planes.shape[1]
-    width = out.shape[1]
-    base = np.empty(across, np.float32)
-    rise = np.empty(across, np.float32)
+    table_rows, table_columns = planes.shape[0], planes.shape[1]
+    base = np.empty(columns + 1, np.float32)
+    rise = np.empty(columns + 1, np.float32)
     for y in range(y0, y1):
-        v = (y + 0.5) * rows / height
+        v = (y + 0.5) * rows / height + shift_v
         row = int(v)
         fy = np.float32(v - row)
         wy = _fade(fy)
         gy = fy - np.float32(1.0)
-        for c in range(across):
-            top = planes[row, c, 0] + planes[row, c, 2] * fy
-            bottom = planes[row + 1, c, 0] + planes[row + 1, c, 2] * gy
+        upper = planes[row % rows % table_rows]
+        lower = planes[(row + 1) % rows % table_rows]
+        for c in range(columns + 1):
+            k = c % columns % table_columns
+            top = upper[k, 0] + upper[k, 2] * fy
+            bottom = lower[k, 0] + lower[k, 2] * gy
             base[c] = (top + wy * (bottom - top)) * amount
-            rise[c] = (planes[row, c, 1] + wy * (planes[row + 1, c, 1] - planes[row, c, 1])) * amount
-        for x in range(width):
-            c = columns[x]
+            rise[c] = (upper[k, 1] + wy * (lower[k, 1] - upper[k, 1])) * amount
+        for x in range(out.shape[1]):
+            c = cells[x]
             fx = fractions[x]
             left = base[c] + rise[c] * fx
             right = base[c + 1] + rise[c + 1] * (fx - np.float32(1.0))
             out[y - y0, x] += left + weights[x] * (right - left)
 
 
+@inlined
+def _corner(place, count, table):  # type: ignore[no-untyped-def]
+    """The two corners beside a place along one axis, and where it lies between them."""
+    cell = math.floor(place)
+    first = int(cell) % count
+    second = first + 1 if first < count - 1 else 0
+    return first % table, second % table, np.float32(place - cell)
+
+
 @kernel
-def add_lattice_places(planes, place, footprint, amount, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Add one octave to rows of a map at given places, fading it where it is finer than a sample."""
-    rows = planes.shape[0] - 1
-    across = planes.shape[1] - 1
-    finest = max(rows, across)
-    for y in range(y0, y1):
+def add_lattice_places(planes, columns, rows, shift_u, shift_v, place, footprint, amount, out):  # type: ignore[no-untyped-def]
+    """Add one octave at given places, fading it where it is finer than a sample.
+
+    place : (n, W, 2); footprint and out : (n, W), the rows of one band.
+    """
+    finest = max(rows, columns)
+    for y in range(out.shape[0]):
         for x in range(out.shape[1]):
             weight = octave_weight(finest * footprint[y, x]) * amount
             if weight == 0.0:
                 continue
-            u = place[y, x, 0] * across
-            v = place[y, x, 1] * rows
-            cu = math.floor(u)
-            cv = math.floor(v)
-            fx = np.float32(u - cu)
-            fy = np.float32(v - cv)
-            i = int(cu) % across
-            j = int(cv) % rows
+            i0, i1, fx = _corner(place[y, x, 0] * columns + shift_u, columns, planes.shape[1])
+            j0, j1, fy = _corner(place[y, x, 1] * rows + shift_v, rows, planes.shape[0])
             gx = fx - np.float32(1.0)
             gy = fy - np.float32(1.0)
-            a = planes[j, i, 0] + planes[j, i, 1] * fx + planes[j, i, 2] * fy
-            b = planes[j, i + 1, 0] + planes[j, i + 1, 1] * gx + planes[j, i + 1, 2] * fy
-            c = planes[j + 1, i, 0] + planes[j + 1, i, 1] * fx + planes[j + 1, i, 2] * gy
-            d = planes[j + 1, i + 1, 0] + planes[j + 1, i + 1, 1] * gx + planes[j + 1, i + 1, 2] * gy
+            a = planes[j0, i0, 0] + planes[j0, i0, 1] * fx + planes[j0, i0, 2] * fy
+            b = planes[j0, i1, 0] + planes[j0, i1, 1] * gx + planes[j0, i1, 2] * fy
+            c = planes[j1, i0, 0] + planes[j1, i0, 1] * fx + planes[j1, i0, 2] * gy
+            d = planes[j1, i1, 0] + planes[j1, i1, 1] * gx + planes[j1, i1, 2] * gy
             wx = _fade(fx)
             top = a + wx * (b - a)
             bottom = c + wx * (d - c)
-            out[y - y0, x] += weight * (top + _fade(fy) * (bottom - top))
+            out[y, x] += weight * (top + _fade(fy) * (bottom - top))
+
+
+@kernel
+def add_turning_places(  # type: ignore[no-untyped-def]
+    phases, is_value, columns, rows, shift_u, shift_v, place, footprint, evolution, amount, out
+):
+    """`add_lattice_places` where each sample has an evolution of its own: evolution is (n, W)."""
+    finest = max(rows, columns)
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            weight = octave_weight(finest * footprint[y, x]) * amount
+            if weight == 0.0:
+                continue
+            i0, i1, fx = _corner(place[y, x, 0] * columns + shift_u, columns, phases.shape[1])
+            j0, j1, fy = _corner(place[y, x, 1] * rows + shift_v, rows, phases.shape[0])
+            e = evolution[y, x]
+            gx = fx - np.float32(1.0)
+            gy = fy - np.float32(1.0)
+            a = _turned(phases[j0, i0], is_value, e, fx, fy)
+            b = _turned(phases[j0, i1], is_value, e, gx, fy)
+            c = _turned(phases[j1, i0], is_value, e, fx, gy)
+            d = _turned(phases[j1, i1], is_value, e, gx, gy)
+            wx = _fade(fx)
+            top = a + wx * (b - a)
+            bottom = c + wx * (d - c)
+            out[y, x] += weight * (top + _fade(fy) * (bottom - top))
+
+
+@inlined
+def _turned(corner, is_value, evolution, x, y):  # type: ignore[no-untyped-def]
+    """What a corner gives at (x, y) from it, after so much evolution."""
+    if is_value:
+        phase = corner[0] + np.float32(2.0) * corner[1] * evolution
+        t = phase - np.float32(2.0) * np.float32(math.floor(phase * np.float32(0.5)))
+        return np.float32(0.5) - abs(t - np.float32(1.0))
+    angle = np.float32(2 * math.pi) * (corner[0] + corner[1] * evolution)
+    return np.float32(math.cos(angle)) * x + np.float32(math.sin(angle)) * y
 
 
 @inlined
@@ -151,50 +199,8 @@ def octave_weight(cells_per_sample):  # type: ignore[no-untyped-def]
     if cells_per_sample >= 0.6:
         return np.float32(0.0)
     q = np.float32(cells_per_sample)
-    soft = np.float32(math.exp(-np.float32(2.1) * q * q))
-    if q <= 0.4:
+    soft = np.float32(math.exp(-np.float32(0.65) * q * q))
+    if q <= 0.5:
         return soft
-    t = (np.float32(0.6) - q) * np.float32(5.0)
+    t = (np.float32(0.6) - q) * np.float32(10.0)
     return soft * t * t * (np.float32(3.0) - np.float32(2.0) * t)
-
-
-@kernel
-def add_turning_places(phases, value_noise, place, footprint, evolution, amount, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`add_lattice_places` where each sample has an evolution of its own.
-
-    phases : (rows + 1, columns + 1, 2) float32 from `lattice_phases`; evolution : (H, W).
-    """
-    rows = phases.shape[0] - 1
-    across = phases.shape[1] - 1
-    finest = max(rows, across)
-    corner = np.empty(4, np.float32)
-    for y in range(y0, y1):
-        for x in range(out.shape[1]):
-            weight = octave_weight(finest * footprint[y, x]) * amount
-            if weight == 0.0:
-                continue
-            u = place[y, x, 0] * across
-            v = place[y, x, 1] * rows
-            fx = np.float32(u - math.floor(u))
-            fy = np.float32(v - math.floor(v))
-            i = math.floor(u) % across
-            j = math.floor(v) % rows
-            for k in range(4):
-                phase = phases[j + k // 2, i + k % 2, 0]
-                turns = phases[j + k // 2, i + k % 2, 1]
-                if value_noise:
-                    corner[k] = _swing(phase + np.float32(2.0) * turns * evolution[y, x])
-                else:
-                    angle = np.float32(2 * math.pi) * (phase + turns * evolution[y, x])
-                    corner[k] = math.cos(angle) * (fx - k % 2) + math.sin(angle) * (fy - k // 2)
-            wx = _fade(fx)
-            top = corner[0] + wx * (corner[1] - corner[0])
-            bottom = corner[2] + wx * (corner[3] - corner[2])
-            out[y - y0, x] += weight * (top + _fade(fy) * (bottom - top))
-
-
-@inlined
-def _swing(phase):  # type: ignore[no-untyped-def]
-    """Back and forth between -0.5 and 0.5 with a period of 2."""
-    t = phase - np.float32(2.0) * np.float32(math.floor(phase * np.float32(0.5)))
-    return np.float32(0.5) - abs(t - np.float32(1.0))

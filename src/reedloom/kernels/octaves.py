@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from reedloom.kernels.cells import EUCLID, cell_points, cell_rows
+from reedloom.kernels.cells import CELL_LIMIT, EUCLID, cell_points, cell_rows
 from reedloom.kernels.lattice import (
     GRADIENT_DEVIATION,
     VALUE_DEVIATION,
@@ -19,15 +19,22 @@ from reedloom.kernels.lattice import (
     add_lattice_places,
     add_lattice_rows,
     add_turning_places,
-    gradient_lattice,
-    lattice_phases,
+    grid_columns,
     octave_weight,
-    value_lattice,
 )
-from reedloom.kernels.places import measure_footprint, tile_places
+from reedloom.kernels.places import measure_footprint, split_places, tile_places
 
 AddRows = Callable[[float, np.ndarray, int, int], None]
 """``add(amount, out, y0, y1)``: add rows y0..y1 of an octave, times amount, to the band ``out``."""
+AddBand = Callable[[float, np.ndarray, "Band"], None]
+FINE = 0.22
+"""Octaves with more cells a sample than this are read at several places in each sample."""
+MOST_SPLITS = 2
+"""How often a sample is cut into four."""
+FAINT = 0.03
+"""Octaves weaker than this are read once: what that changes cannot be seen."""
+LIMIT = 0.6
+"""Octaves with more cells a sample than this add nothing."""
 
 DEVIATIONS = {"gradient": GRADIENT_DEVIATION, "value": VALUE_DEVIATION, "cellular": 0.245}
 """Standard deviation of one octave of each basis (measured)."""
@@ -64,7 +71,7 @@ class Reader:
     ) -> Reader:
         """A reader with its footprint measured, band by band."""
         if place is None and isinstance(evolution, float):
-            return cls(width, height, None, evolution, np.empty((0, 0), np.float32))
+            return cls(width, height, None, evolution, np.full((1, 1), 1 / min(width, height), np.float32))
         if place is None:
             place = tile_places(width, height)
             footprint = np.full((height, width), 1 / min(width, height), np.float32)
@@ -75,77 +82,135 @@ class Reader:
     @property
     def finest(self) -> float:
         """Octaves with more cells than this lie below every sample's reach."""
-        least = self.footprint.min() if self.footprint.size else 1 / min(self.width, self.height)
-        return float(0.6 / max(least, 1e-6))
+        return float(LIMIT * 2**MOST_SPLITS / max(self.footprint.min(), 1e-6))
 
     def basis(self, name: str, seed: int, columns: int, rows: int) -> AddRows:
-        """Prepare one octave of "gradient", "value" or "cellular" noise, centred on 0."""
+        """Prepare one octave of "gradient", "value" or "cellular" noise, centred on 0.
+
+        Octaves near the sampling limit are read at several places in each sample and averaged;
+        those beyond it add nothing.
+        """
         if name == "cellular":
-            return self._cellular(seed, columns, rows)
-        if isinstance(self.evolution, np.ndarray):
-            return self._turning(seed, columns, rows, name == "value")
-        make = value_lattice if name == "value" else gradient_lattice
-        return self._lattice(make(seed, columns, rows, self.evolution))
-
-    def _lattice(self, lattice: Lattice) -> AddRows:
-        planes = np.ascontiguousarray(lattice.planes, np.float32)
-        if self.place is not None:
-            place, footprint = self.place, self.footprint
-
-            def add_places(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
-                add_lattice_places(planes, place, footprint, np.float32(amount), out, y0, y1)
-
-            return add_places
-        columns, rows = lattice.cells
-        weight = octave_weight(np.float32(max(columns / self.width, rows / self.height)))
-        u = (np.arange(self.width) + 0.5) * columns / self.width
-        cell = np.floor(u).astype(np.int32)
-        t = (u - cell).astype(np.float32)
-        faded = t * t * t * (t * (t * 6 - 15) + 10)
+            add = self._cellular(seed, columns, rows)
+        else:
+            add = self._lattice(Lattice.of(seed, columns, rows, is_value=name == "value"))
+        finest = max(columns, rows)
 
         def add_rows(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
-            if weight > 0:
-                add_lattice_rows(
-                    planes, cell, t, faded, self.height, np.float32(weight * amount), out, y0, y1
-                )
+            band = Band.of(self, y0, y1)
+            if finest * float(band.footprint.min()) < LIMIT * 2**MOST_SPLITS:
+                _add_split(add, amount, out, band, finest, 0)
 
         return add_rows
 
-    def _turning(self, seed: int, columns: int, rows: int, value_noise: bool) -> AddRows:
-        phases = lattice_phases(seed, columns, rows, value_noise)
+    def _lattice(self, lattice: Lattice) -> AddBand:
+        corners = (lattice.columns, lattice.rows, *lattice.shift)
+        if isinstance(self.evolution, np.ndarray):
 
-        def add(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
-            add_turning_places(
-                phases,
-                value_noise,
-                self.place,
-                self.footprint,
-                self.evolution,
-                np.float32(amount),
-                out,
-                y0,
-                y1,
-            )
+            def add_turning(amount: float, out: np.ndarray, band: Band) -> None:
+                where = (band.place, band.footprint, band.evolution)
+                add_turning_places(
+                    lattice.phases, lattice.is_value, *corners, *where, np.float32(amount), out
+                )
 
-        return add
+            return add_turning
+        planes = lattice.planes(self.evolution)
+        if self.place is not None:
 
-    def _cellular(self, seed: int, columns: int, rows: int) -> AddRows:
+            def add_placed(amount: float, out: np.ndarray, band: Band) -> None:
+                add_lattice_places(planes, *corners, band.place, band.footprint, np.float32(amount), out)
+
+            return add_placed
+        cells = {
+            width: grid_columns(lattice, width) for width in (self.width, 2 * self.width, 4 * self.width)
+        }
+
+        def add_gridded(amount: float, out: np.ndarray, band: Band) -> None:
+            per_sample = max(lattice.columns / band.width, lattice.rows / band.height)
+            share = np.float32(octave_weight(np.float32(per_sample)) * amount)
+            shape = (lattice.columns, lattice.rows, lattice.shift[1])
+            add_lattice_rows(planes, *shape, *cells[band.width], band.height, share, out, band.y0, band.y1)
+
+        return add_gridded
+
+    def _cellular(self, seed: int, columns: int, rows: int) -> AddBand:
+        if max(columns, rows) > CELL_LIMIT:
+            return lambda amount, out, band: None
         evolution = self.evolution if isinstance(self.evolution, float) else float(self.evolution.mean())
         points = cell_points(seed, columns, rows, 1.0, evolution)
-        finest = max(columns, rows)
 
-        def add(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
+        def add(amount: float, out: np.ndarray, band: Band) -> None:
             place = (
-                tile_places(self.width, self.height, range(y0, y1))
-                if self.place is None
-                else self.place[y0:y1]
+                tile_places(band.width, band.height, range(band.y0, band.y1))
+                if band.place is None
+                else band.place
             )
-            found = np.empty((y1 - y0, self.width, 8), np.float32)
-            cell_rows(points, place, np.float32(1), EUCLID, np.float32(2), False, found, 0, y1 - y0)
-            if self.footprint.size:
-                weight = np.clip(2 - finest * self.footprint[y0:y1] * 4, 0, 1)
-            else:
-                weight = np.float32(np.clip(2 - finest / min(self.width, self.height) * 4, 0, 1))
+            found = np.empty((*out.shape, 8), np.float32)
+            cell_rows(points, place, np.float32(1), EUCLID, np.float32(2), False, found, 0, len(out))
+            weight = clear_share(max(columns, rows), band.footprint)
             out += (found[..., 0] - np.float32(CELLULAR_MEAN)) * weight * np.float32(amount)
 
         return add
+
+
+def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest: int, splits: int) -> None:
+    """Add an octave, read at four, or sixteen, places in each sample where it is fine and matters."""
+    per_sample = finest * float(band.footprint.max())
+    if per_sample <= FINE or splits == MOST_SPLITS or amount < FAINT:
+        add(amount, out, band)
+        return
+    fine = np.zeros((2 * out.shape[0], 2 * out.shape[1]), np.float32)
+    _add_split(add, amount, fine, band.split(), finest, splits + 1)
+    out += average_fours(fine)
+
+
+def clear_share(cells: int, footprint: np.ndarray) -> np.ndarray:
+    """How much of cellular noise a sample can carry: all up to half a cell, none from a whole one."""
+    return np.clip(2 - 2 * cells * footprint, 0, 1).astype(np.float32)
+
+
+def average_fours(fine: np.ndarray) -> np.ndarray:
+    """Each 2×2 block's mean: (2n, 2W, ...) to (n, W, ...)."""
+    return (fine[::2, ::2] + fine[::2, 1::2] + fine[1::2, ::2] + fine[1::2, 1::2]) * np.float32(0.25)
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """The rows y0..y1 of a map of some size, with their own places, footprint and evolution.
+
+    `around` is an array of places that holds these rows from its row `first` on, for the steps to
+    neighbouring samples. At the ends of an array the nearer neighbour is the one within.
+    """
+
+    width: int
+    height: int
+    y0: int
+    y1: int
+    place: np.ndarray | None
+    footprint: np.ndarray
+    evolution: np.ndarray | None
+    around: np.ndarray | None
+    first: int
+
+    @classmethod
+    def of(cls, reader: Reader, y0: int, y1: int) -> Band:
+        """A reader's rows."""
+        place = None if reader.place is None else reader.place[y0:y1]
+        footprint = reader.footprint[y0:y1] if reader.place is not None else reader.footprint
+        moving = reader.evolution[y0:y1] if isinstance(reader.evolution, np.ndarray) else None
+        return cls(reader.width, reader.height, y0, y1, place, footprint, moving, reader.place, y0)
+
+    def split(self) -> Band:
+        """The same rows with each sample cut into four."""
+        place, footprint, evolution = None, self.footprint / 2, self.evolution
+        if self.around is not None:
+            place = split_places(self.around, self.first, self.first + len(footprint))
+            footprint = _doubled(footprint)
+        if evolution is not None:
+            evolution = _doubled(evolution)
+        rows = (2 * self.y0, 2 * self.y1)
+        return Band(2 * self.width, 2 * self.height, *rows, place, footprint, evolution, place, 0)
+
+
+def _doubled(rows: np.ndarray) -> np.ndarray:
+    return np.repeat(np.repeat(rows, 2, axis=0), 2, axis=1)

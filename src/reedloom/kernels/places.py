@@ -58,6 +58,45 @@ def footprint_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
             out[y, x] = max(across, along)
 
 
+def split_places(place: np.ndarray, y0: int, y1: int) -> np.ndarray:
+    """The places of the four quarters of each sample in rows y0..y1: (2n, 2W, 2) float32."""
+    out = np.empty((2 * (y1 - y0), 2 * place.shape[1], 2), np.float32)
+    split_place_rows(place, out, y0, y1)
+    return out
+
+
+@inlined
+def _step(before, here, after):  # type: ignore[no-untyped-def]
+    """The change from one sample to the next, from the nearer of both neighbours, the short way."""
+    back = here - before
+    back -= np.float32(math.floor(back + np.float32(0.5)))
+    on = after - here
+    on -= np.float32(math.floor(on + np.float32(0.5)))
+    return back if abs(back) < abs(on) else on
+
+
+@kernel
+def split_place_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Fill rows of quarter places; see `split_places`."""
+    height, width = place.shape[0], place.shape[1]
+    quarter = np.float32(0.25)
+    for y in range(y0, y1):
+        up = y - 1 if y > 0 else height - 1
+        down = y + 1 if y < height - 1 else 0
+        for x in range(width):
+            left = x - 1 if x > 0 else width - 1
+            right = x + 1 if x < width - 1 else 0
+            for c in range(2):
+                here = place[y, x, c]
+                across = quarter * _step(place[y, left, c], here, place[y, right, c])
+                along = quarter * _step(place[up, x, c], here, place[down, x, c])
+                row = 2 * (y - y0)
+                out[row, 2 * x, c] = here - across - along
+                out[row, 2 * x + 1, c] = here + across - along
+                out[row + 1, 2 * x, c] = here - across + along
+                out[row + 1, 2 * x + 1, c] = here + across + along
+
+
 @kernel
 def sample_linear_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-def]
     """Read a map at given places, mixing the four nearest samples; the border wraps.

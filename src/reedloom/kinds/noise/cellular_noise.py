@@ -6,10 +6,19 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.cells import CHEBYSHEV, EUCLID, MANHATTAN, MINKOWSKI, cell_points, cell_rows
+from reedloom.kernels.cells import (
+    CELL_LIMIT,
+    CHEBYSHEV,
+    EUCLID,
+    MANHATTAN,
+    MINKOWSKI,
+    cell_points,
+    cell_rows,
+)
 from reedloom.kernels.fractals import Octave, plan_octaves
 from reedloom.kernels.hashing import hash_seed
-from reedloom.kernels.places import measure_footprint, tile_places
+from reedloom.kernels.octaves import FAINT, FINE, average_fours, clear_share
+from reedloom.kernels.places import measure_footprint, split_places, tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, VECTOR, Choice, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import EVOLUTION, PLACE, SEED, cells_across, octave_parameters
@@ -37,17 +46,17 @@ PER_CELL = "each cell has a place of its own, which jumps from cell to cell and 
             "cell_place",
             VECTOR,
             help="Place within the cell, 0.5 at its point.",
-            exempt={"resolution": PER_CELL, "tiles": PER_CELL},
+            exempt={"resolution": PER_CELL},
         ),
         Port(
             "cell_centre",
             VECTOR,
             help="The place of the cell's point on the tile.",
-            exempt={"resolution": PER_CELL, "tiles": PER_CELL},
+            exempt={"resolution": PER_CELL},
         ),
     ),
     parameters=(
-        *cells_across(8),
+        *cells_across(8, most=CELL_LIMIT),
         Float("jitter", 1.0, (0, 1), (0, 1), help="How far points stray from a regular grid."),
         Choice(
             "metric",
@@ -87,10 +96,12 @@ def cellular_noise(
 ) -> dict[str, np.ndarray]:
     footprint = None if place is None else measure_footprint(place, context.bands)
     plan = plan_octaves((cells, cells_v or cells), octaves, lacunarity, gain)
-    layers = [
-        (o, cell_points(hash_seed(seed, n) if n else seed, o.columns, o.rows, jitter, evolution))
-        for n, o in enumerate(plan)
-    ]
+    layers = []
+    for number, octave in enumerate(plan):
+        fits = max(octave.columns, octave.rows) <= CELL_LIMIT
+        octave_seed = hash_seed(seed, number) if number else seed
+        points = cell_points(octave_seed, octave.columns, octave.rows, jitter, evolution) if fits else None
+        layers.append((octave, points))
     total = sum(o.amplitude * o.share for o in plan)
     outputs = {name: context.empty(2 if name.startswith("cell_") else 1) for name in sorted(context.wanted)}
     for name in ("nearest", "second", "difference", "border"):
@@ -98,51 +109,66 @@ def cellular_noise(
             outputs[name][...] = 0
     want_border = bool({"border", "random"} & context.wanted)
 
+    finest = max(max(o.columns, o.rows) for o in plan if o.amplitude * o.share > FAINT * total)
+    fine = footprint_of(context, footprint) * finest > FINE
+
     def band(y0: int, y1: int) -> None:
-        rows = tile_places(context.width, context.height, range(y0, y1)) if place is None else place[y0:y1]
-        sample: Any = 1 / min(context.width, context.height) if footprint is None else footprint[y0:y1]
+        places, sample = _band_places(context, place, footprint, y0, y1, fine)
+        rows = {name: array[y0:y1] for name, array in outputs.items()}
+        if fine:
+            split = {n: np.zeros((*places.shape[:2], *a.shape[2:]), np.float32) for n, a in rows.items()}
+            fill(split, places, sample)
+            for name, array in rows.items():
+                # What belongs to one cell cannot be averaged over several; it is taken as it is.
+                array[...] = split[name][::2, ::2] if name.startswith("cell_") else average_fours(split[name])
+        else:
+            fill(rows, places, sample)
+
+    def fill(rows: dict[str, np.ndarray], places: np.ndarray, sample: Any) -> None:
         for number, (octave, points) in enumerate(layers):
-            found = np.empty((*rows.shape[:2], 8), np.float32)
+            amount = octave.amplitude * octave.share / total
+            if points is None:
+                for name in MEANS.keys() & rows.keys() - {"random"}:
+                    rows[name] += np.float32(amount * MEANS[name])
+                continue
+            found = np.empty((*places.shape[:2], 8), np.float32)
+            p = np.float32(power)
             cell_rows(
-                points,
-                rows,
-                np.float32(jitter),
-                METRICS[metric],
-                np.float32(power),
-                want_border,
-                found,
-                0,
-                len(rows),
+                points, places, np.float32(jitter), METRICS[metric], p, want_border, found, 0, len(places)
             )
-            _add_octave(
-                outputs,
-                slice(y0, y1),
-                found,
-                octave,
-                octave.amplitude * octave.share / total,
-                sample,
-                number == 0,
-            )
-            if number == 0 and "cell_centre" in outputs:
+            _add_octave(rows, found, octave, amount, sample, number == 0)
+            if number == 0 and "cell_centre" in rows:
                 size = np.array([octave.columns, octave.rows], np.float32)
-                outputs["cell_centre"][y0:y1] = (rows - found[..., 5:7] / size) % 1
+                rows["cell_centre"][...] = (places - found[..., 5:7] / size) % 1
 
     context.bands(band, band_rows=32)
     return outputs
 
 
+def footprint_of(context: Context, footprint: np.ndarray | None) -> float:
+    """What most samples cover of the tile."""
+    return 1 / min(context.width, context.height) if footprint is None else float(np.median(footprint))
+
+
+def _band_places(
+    context: Context, place: np.ndarray | None, footprint: np.ndarray | None, y0: int, y1: int, fine: bool
+) -> tuple[np.ndarray, Any]:
+    """A band's places and how much of the tile each covers; each sample cut into four if `fine`."""
+    times = 2 if fine else 1
+    if place is None or footprint is None:
+        width, height = context.width * times, context.height * times
+        return tile_places(width, height, range(y0 * times, y1 * times)), np.float32(1 / min(width, height))
+    if not fine:
+        return place[y0:y1], footprint[y0:y1]
+    return split_places(place, y0, y1), np.repeat(np.repeat(footprint[y0:y1] / 2, 2, axis=0), 2, axis=1)
+
+
 def _add_octave(
-    outputs: dict[str, np.ndarray],
-    rows: slice,
-    found: np.ndarray,
-    octave: Octave,
-    amount: float,
-    sample: Any,
-    first: bool,
+    rows: dict[str, np.ndarray], found: np.ndarray, octave: Octave, amount: float, sample: Any, first: bool
 ) -> None:
     """Add one octave's distances, and take what belongs to cells from the first."""
-    cells = np.float32(max(octave.columns, octave.rows)) * sample
-    clear = np.clip(2 - 4 * cells, 0, 1).astype(np.float32)
+    finest = max(octave.columns, octave.rows)
+    clear = clear_share(finest, sample)
     values = {
         "nearest": found[..., 0],
         "second": found[..., 1],
@@ -150,15 +176,15 @@ def _add_octave(
         "border": found[..., 2],
     }
     for name, value in values.items():
-        if name in outputs:
+        if name in rows:
             mean = np.float32(MEANS[name])
-            outputs[name][rows] += np.float32(amount) * (mean + clear * (value - mean))
+            rows[name] += np.float32(amount) * (mean + clear * (value - mean))
     if not first:
         return
-    if "random" in outputs:
+    if "random" in rows:
         # A sample on a border carries the share of the cell beyond that its footprint covers.
-        beyond = np.clip(0.5 - found[..., 2] / np.maximum(cells, 1e-6), 0, 0.5)
+        beyond = np.clip(0.5 - found[..., 2] / np.maximum(finest * sample, 1e-6), 0, 0.5)
         value = found[..., 3] + beyond * (found[..., 4] - found[..., 3])
-        outputs["random"][rows] = MEANS["random"] + clear * (value - MEANS["random"])
-    if "cell_place" in outputs:
-        outputs["cell_place"][rows] = found[..., 5:7] + np.float32(0.5)
+        rows["random"][...] = MEANS["random"] + clear * (value - MEANS["random"])
+    if "cell_place" in rows:
+        rows["cell_place"][...] = found[..., 5:7] + np.float32(0.5)

@@ -6,7 +6,7 @@ from functools import cache
 
 import numpy as np
 
-from reedloom.kernels.fractals import SUMS, Octave, SumState, plan_octaves
+from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave, plan_octaves
 from reedloom.kernels.hashing import hash_seed, unit_lattice
 from reedloom.kernels.octaves import DEVIATIONS
 from reedloom.kinds.context import Context
@@ -42,8 +42,7 @@ def measure_range(
         draws = np.sum(
             [unit_lattice(number, TRIALS, TRIALS, stream) for stream in range(4)], axis=0
         ) - np.float32(2)
-        SUMS[how](state, draws * np.float32(UNIT_SPREAD / 0.57735), octave.amplitude, octave.share)
-        state.first = False
+        add_octave(how, state, draws * np.float32(UNIT_SPREAD / 0.57735), octave)
     low, high = np.percentile(state.value, (0.5, 99.5))
     return float(low), float(max(high, low + 1e-6))
 
@@ -122,7 +121,6 @@ def fractal_noise(
         else None
         for n, o in enumerate(plan)
     ]
-    step = SUMS[sum]
     out = context.empty()
 
     def band(y0: int, y1: int) -> None:
@@ -132,8 +130,7 @@ def fractal_noise(
             noise = np.zeros(shape, np.float32)
             if add is not None:
                 add(spread, noise, y0, y1)
-            step(state, noise, octave.amplitude, octave.share)
-            state.first = False
+            add_octave(sum, state, noise, octave)
         out[y0:y1] = (state.value - np.float32(low)) * np.float32(1 / (high - low))
 
     context.bands(band)

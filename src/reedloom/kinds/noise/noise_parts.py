@@ -18,21 +18,14 @@ EVOLUTION = Float(
     help="Changes the noise without moving it; whole steps return to the start.",
     group="Arrangement",
 )
-CELLS_V = Count(
-    "cells_v",
-    0,
-    (0, 64),
-    (0, 4096),
-    label="Cells down",
-    help="Cells from top to bottom; 0 takes as many as across.",
-)
 
 
-def cells_across(default: int) -> tuple[Parameter, ...]:
+def cells_across(default: int, most: int = 4096) -> tuple[Parameter, ...]:
     """The two counts that set a noise's scale."""
+    down = "Cells from top to bottom; 0 takes as many as across."
     return (
-        Count("cells", default, (1, 64), help="Cells across the tile: more makes everything finer."),
-        CELLS_V,
+        Count("cells", default, (1, 64), (1, most), help="Cells across the tile: more is finer."),
+        Count("cells_v", 0, (0, 64), (0, most), label="Cells down", help=down),
     )
 
 

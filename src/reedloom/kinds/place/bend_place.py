@@ -9,7 +9,6 @@ import numpy as np
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, VECTOR, Angle, Length, Port, Switch, kind
-from reedloom.kinds.place.tile_place import PLACE_WRAPS
 
 
 @kind(
@@ -23,7 +22,7 @@ from reedloom.kinds.place.tile_place import PLACE_WRAPS
         Port("by", VECTOR | GREY, help="Vectors move by themselves, a grey map along the angle."),
         Port("strength_map", GREY, optional=True, help="Multiplies the strength, point by point."),
     ),
-    outputs=(Port("place", VECTOR, exempt={"tiles": PLACE_WRAPS}),),
+    outputs=(Port("place", VECTOR),),
     parameters=(
         Length("strength", 0.05, (0, 0.25), (-8, 8), help="How far the largest displacement reaches."),
         Angle("angle", help="The way in which a grey map pushes."),

@@ -8,8 +8,6 @@ from reedloom.kernels.places import tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import VECTOR, Port, kind
 
-PLACE_WRAPS = "a place runs from 0 to 1 across the tile and starts again: the same place to every reader"
-
 
 @kind(
     id="tile_place",
@@ -17,7 +15,7 @@ PLACE_WRAPS = "a place runs from 0 to 1 across the tile and starts again: the sa
     family="place",
     version=1,
     purpose="The plain place of every point of the tile: 0 to 1 to the right and downwards.",
-    outputs=(Port("place", VECTOR, exempt={"tiles": PLACE_WRAPS}),),
+    outputs=(Port("place", VECTOR),),
     synonyms=("coordinates", "uv", "position"),
 )
 def tile_place(context: Context) -> np.ndarray:

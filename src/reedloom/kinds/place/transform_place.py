@@ -10,7 +10,6 @@ import numpy as np
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import VECTOR, Angle, Count, Float, Length, Port, Switch, kind
-from reedloom.kinds.place.tile_place import PLACE_WRAPS
 
 
 def snap_turn_and_scale(turn: float, scale: float) -> complex:
@@ -33,7 +32,7 @@ def snap_turn_and_scale(turn: float, scale: float) -> complex:
     version=1,
     purpose="Moves, turns, scales and repeats whatever is drawn at the place.",
     inputs=(Port("place", VECTOR, optional=True),),
-    outputs=(Port("place", VECTOR, exempt={"tiles": PLACE_WRAPS}),),
+    outputs=(Port("place", VECTOR),),
     parameters=(
         Length("offset_u", 0.0, (-0.5, 0.5), (-64, 64), help="Moves the drawing to the right."),
         Length("offset_v", 0.0, (-0.5, 0.5), (-64, 64), help="Moves the drawing down."),
@@ -51,7 +50,6 @@ def snap_turn_and_scale(turn: float, scale: float) -> complex:
             help="Snaps turn and scale to the nearest values that still close at the seam.",
         ),
     ),
-    exempt={"shift": "places are moved relative to a pivot, so a shifted place gives a shifted result"},
     synonyms=("rotate", "translate", "offset", "tile", "mapping"),
     sample={"turn": 45.0, "scale": 0.6},
 )
