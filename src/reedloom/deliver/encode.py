@@ -79,8 +79,11 @@ def write_map(
     *,
     stop: Stop | None = None,
     progress: Callable[[float], None] | None = None,
+    shown: Path | None = None,
 ) -> None:
     """Write a map (H, W) or (H, W, 3) float32 to `path`, which need not be whole until this returns.
+
+    `shown` is the path that errors name, where `path` is a temporary one.
 
     Raises
     ------
@@ -121,7 +124,7 @@ def write_map(
         ok = closed = False
     trouble = _last_error(output)
     if not (ok and closed) or trouble or not _looks_whole(path, width, height):
-        raise _write_error(path, trouble)
+        raise _write_error(path, shown or path, trouble)
 
 
 def _last_error(source: oiio.ImageOutput | oiio.ImageInput) -> str:
@@ -150,13 +153,12 @@ def _looks_whole(path: Path, width: int, height: int) -> bool:
     return sound
 
 
-def _write_error(path: Path, trouble: str) -> FileError:
+def _write_error(path: Path, shown: Path, trouble: str) -> FileError:
     free = os.statvfs(path.parent)
     if free.f_bavail * free.f_frsize < 2**20:
-        return explain(OSError(errno.ENOSPC, ""), path, "write")
-    return FileError(
-        f"Cannot write '{path}': {trouble or 'the file came out incomplete; the disk may be full'}."
-    )
+        return explain(OSError(errno.ENOSPC, ""), shown, "write")
+    reason = trouble.strip().splitlines()[0].strip() if trouble.strip() else "the file came out incomplete"
+    return FileError(f"Cannot write '{shown}': {reason}; the disk may be full.")
 
 
 def read_map(path: Path) -> np.ndarray:

@@ -136,9 +136,8 @@ def _write_all(order: Order, hidden: Path, stop: Stop, progress: Progress | None
         def write(channel: Channel, array: np.ndarray) -> None:
             try:
                 prepared = _prepare(array, channel, order.normal_y)
-                write_map(
-                    hidden / order.files[channel.id].name, prepared, order.format, channel.srgb, stop=stop
-                )
+                path = order.files[channel.id]
+                write_map(hidden / path.name, prepared, order.format, channel.srgb, stop=stop, shown=path)
             finally:
                 slots.release()
 

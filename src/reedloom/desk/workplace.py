@@ -28,7 +28,7 @@ CARDS_AT_ONCE = 48
 SIZES = (256, 512, 1024, 2048)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Look:
     """One output as the screen shows it: its array, picture and spread of tones."""
 

@@ -13,7 +13,9 @@ def score(kind: Kind, words: Iterable[str]) -> int:
     parts = label.replace(",", " ").split()
     total = 0
     for word in words:
-        if label.startswith(word):
+        if parts[0] == word:
+            best = 150 - len(label)
+        elif label.startswith(word):
             best = 100 - len(label)
         elif any(part.startswith(word) for part in parts):
             best = 60

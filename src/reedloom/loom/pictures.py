@@ -106,7 +106,7 @@ def shaded_material(maps: dict[str, np.ndarray]) -> np.ndarray:
     return encode(colour * (shade * np.float32(0.85) + np.float32(0.3) * open_sky)[..., None], True)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Tones:
     """The spread of a map's values.
 

@@ -27,7 +27,7 @@ from reedloom.loom.pictures import Tones
 EMPTY = ("Nothing to show yet.", "Hang a node, or select one and press 1 to look at it.")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Shown:
     """A picture with its name and tones."""
 

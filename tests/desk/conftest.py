@@ -1,0 +1,96 @@
+"""A real window, off screen, and the words to drive it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtWidgets import QApplication, QMessageBox
+from pytestqt.qtbot import QtBot
+
+from reedloom.desk.app import make_application
+from reedloom.desk.window import Window
+from reedloom.weave.document import End
+
+
+class Hands:
+    """A user at the window: types, clicks, drags, waits."""
+
+    def __init__(self, window: Window, qtbot: QtBot) -> None:
+        self.window, self.bot = window, qtbot
+        self.workplace = window.workplace
+
+    def wait_until_done(self) -> None:
+        """Until nothing is computed any more and the window has shown it."""
+        background = self.workplace.background
+        self.bot.waitUntil(
+            lambda: background._waiting is None and background._running is None, timeout=60_000
+        )
+        QApplication.processEvents()
+        QApplication.processEvents()
+
+    def hang(self, text: str, at: QPoint | None = None) -> str:
+        """Type on the board, press Enter, and return the new node's id."""
+        before = set(self.workplace.document.nodes)
+        board = self.window.board
+        board.setFocus()
+        self.bot.keyClicks(board, text[0])
+        finder = self.window.finder
+        assert finder.isVisible()
+        if at is not None:
+            self.window._hang_at = board.mapToScene(at)
+        self.bot.keyClicks(finder.line, text[1:])
+        self.bot.keyClick(finder.line, Qt.Key.Key_Return)
+        (new,) = set(self.workplace.document.nodes) - before
+        return new
+
+    def port_at(self, node: str, port: str, is_output: bool) -> QPoint:
+        """Where a port is on the board's viewport."""
+        board = self.window.board
+        return board.mapFromScene(board.board.port_place(End(node=node, port=port), is_output))
+
+    def drag(
+        self, start: QPoint, end: QPoint, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
+    ) -> None:
+        """Press, move in steps, let go, on the board."""
+        viewport = self.window.board.viewport()
+        self.bot.mousePress(viewport, Qt.MouseButton.LeftButton, modifier, start)
+        for step in (0.3, 0.7, 1.0):
+            place = start + (end - start) * step
+            self.bot.mouseMove(viewport, place)
+        self.bot.mouseRelease(viewport, Qt.MouseButton.LeftButton, modifier, end)
+
+    def slot(self, channel: str) -> QPoint:
+        """The middle of a rail slot, on the board's viewport."""
+        place = self.window.rail.place_of(channel)
+        assert place is not None
+        return self.window.board.viewport().mapFromGlobal(place + QPoint(0, 20))
+
+    def set_number(self, name: str, text: str) -> None:
+        """Type a value into the settings."""
+        field = self.window.settings.editors[name].field  # type: ignore[attr-defined]
+        field.setFocus()
+        field.selectAll()
+        self.bot.keyClicks(field, text)
+        self.bot.keyClick(field, Qt.Key.Key_Return)
+
+    def press(self, command: str) -> None:
+        """Carry out a command by its name."""
+        self.window.actions_[command].trigger()
+
+
+@pytest.fixture
+def hands(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> Hands:
+    """A fresh window with an empty weave, and its own folder for recovery."""
+    monkeypatch.setenv("REEDLOOM_STATE", str(tmp_path / "state"))
+    make_application()
+    QSettings().clear()
+    monkeypatch.setattr(QMessageBox, "exec", lambda self: pytest.fail(f"unexpected question: {self.text()}"))
+    window = Window()
+    window.resize(1280, 800)
+    qtbot.addWidget(window, before_close_func=lambda w: w.workplace.session.mark_saved())
+    window.show()
+    window.activateWindow()
+    qtbot.waitExposed(window)
+    return Hands(window, qtbot)

@@ -1,0 +1,285 @@
+"""Whole journeys through the real window."""
+
+from __future__ import annotations
+
+import random
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QFileDialog, QMessageBox
+
+import reedloom as rl
+from conftest import Hands
+from reedloom.data import shipped_weave
+from reedloom.deliver.encode import read_map
+from reedloom.desk.deliver_dialog import DeliverDialog
+from reedloom.desk.documents import orphans, recovery_folder
+from reedloom.weave.document import Bay, End
+from reedloom.weave.edits import PutItem
+from reedloom.weave.fileformat import decode_document
+
+
+def test_from_an_empty_weave_by_typing_to_a_delivered_set(hands: Hands, tmp_path: Path) -> None:
+    window = hands.window
+    cells = hands.hang("cellular")
+    soft = hands.hang("blur")
+    relief = hands.hang("normal")
+    document = hands.workplace.document
+    assert str(document.incoming(soft)["map"]) == f"{cells}.nearest"
+    assert str(document.incoming(relief)["height"]) == f"{soft}.map"
+    assert hands.workplace.pins["A"] == End(node=relief, port="normal")
+    hands.workplace.select({cells})
+    hands.set_number("cells", "2*5")
+    hands.set_number("seed", "4")
+    hands.workplace.select({soft})
+    hands.set_number("radius", "1/50")
+    assert hands.workplace.document.nodes[soft].value("radius") == pytest.approx(0.02)
+    hands.drag(hands.port_at(soft, "map", True), hands.slot("height"))
+    hands.drag(hands.port_at(relief, "normal", True), hands.slot("normal"))
+    assert {c: e.node for c, e in hands.workplace.document.ties.items()} == {"height": soft, "normal": relief}
+    hands.press("show_material")
+    hands.wait_until_done()
+    assert window.flat.canvas.first is not None and "512" in window.flat.title.text()
+
+    dialog = DeliverDialog(hands.workplace, tmp_path / "maps", window)
+    dialog.size_choice.setCurrentIndex(dialog.size_choice.findData(256))
+    assert "untitled_normal.png" in dialog.example.text()
+    dialog.go.click()
+    hands.bot.waitUntil(lambda: dialog.stop is None, timeout=60_000)
+    assert "Delivered 2 files" in dialog.state.text()
+    weave = rl.Weave(hands.workplace.document)
+    for channel, wanted in rl.evaluate_maps(weave, 256).items():
+        got = read_map(tmp_path / "maps" / f"untitled_{channel}.png")
+        assert np.abs(got - np.clip(wanted, 0, 1)).max() < 1e-5
+    dialog._replan()
+    assert "will be replaced" in dialog.warning.text() and dialog.go.text() == "Replace and deliver"
+    dialog.reject()
+
+    monkey_path = tmp_path / "first-weave.reed"
+    assert window.documents._write(monkey_path)
+    assert rl.open_weave(monkey_path).document == hands.workplace.document
+    assert hands.workplace.document.name == "First weave" and window.windowTitle() == "First weave"
+
+
+def test_the_demo_follows_the_crack_width(hands: Hands) -> None:
+    window = hands.window
+    window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
+    hands.wait_until_done()
+    assert not hands.workplace.failures and len(hands.workplace.document.nodes) >= 20
+    nodes = hands.workplace.document.nodes.values()
+    crack = next(n.id for n in nodes if n.name == "Crack width")
+    hands.workplace.select({crack})
+    before = window.flat.canvas.first
+    slider = window.settings.editors["in_low"].slider  # type: ignore[attr-defined]
+    hands.bot.mousePress(slider, Qt.MouseButton.LeftButton, pos=QPoint(12, 10))
+    for x in (16, 22, 30):
+        hands.bot.mouseMove(slider, QPoint(x, 10))
+        hands.bot.wait(20)
+    hands.bot.mouseRelease(slider, Qt.MouseButton.LeftButton, pos=QPoint(30, 10))
+    hands.wait_until_done()
+    assert window.flat.canvas.first is not None and before is not None
+    assert window.flat.canvas.first.image != before.image
+    assert hands.workplace.document.nodes[crack].value("in_low") > 0.05
+    assert hands.workplace.session.undo_label == "Set in low"
+    hands.press("undo")
+    hands.wait_until_done()
+    assert window.flat.canvas.first.image == before.image
+    assert hands.workplace.session.is_saved
+
+
+def test_threads_are_pulled_untied_moved_and_offered(hands: Hands) -> None:
+    window, w = hands.window, hands.workplace
+    noise = hands.hang("gradient noise", QPoint(60, 40))
+    w.select(())
+    blur = hands.hang("blur", QPoint(60, 240))
+    w.select(())
+    tone = hands.hang("levels", QPoint(320, 240))
+    w.select(())
+    window.board.fit_all()
+    hands.drag(hands.port_at(noise, "noise", True), hands.port_at(blur, "map", False))
+    assert w.document.incoming(blur)["map"].node == noise
+    hands.drag(hands.port_at(blur, "map", False), hands.port_at(tone, "map", False))
+    assert not w.document.incoming(blur) and w.document.incoming(tone)["map"].node == noise
+    hands.drag(hands.port_at(tone, "map", True), hands.port_at(noise, "place", False))
+    assert "circle" in window.status.message.text() and not w.document.incoming(noise)
+    hands.drag(hands.port_at(tone, "map", False), QPoint(10, 400))
+    assert not w.document.threads
+    hands.drag(hands.port_at(noise, "place", False), QPoint(10, 300))
+    assert window.finder.isVisible()
+    offered = [
+        window.finder.rows.item(i).data(Qt.ItemDataRole.UserRole).id
+        for i in range(window.finder.rows.count())
+    ]
+    assert "bend_place" in offered and "blur" not in offered
+    hands.bot.keyClick(window.finder.line, Qt.Key.Key_Escape)
+    # A card let go on a thread is tied in; pulled with Alt it is taken out again.
+    hands.drag(hands.port_at(noise, "noise", True), hands.port_at(tone, "map", False))
+    board = window.board
+    strand = next(iter(board.board.strands.values()))
+    middle = board.mapFromScene(strand._course.pointAtPercent(0.5))
+    card = board.board.cards[blur]
+    grip = board.mapFromScene(card.pos() + card.body().center())
+    hands.drag(grip, middle)
+    assert w.document.incoming(blur)["map"].node == noise and w.document.incoming(tone)["map"].node == blur
+    grip = board.mapFromScene(board.board.cards[blur].pos() + card.body().center())
+    hands.drag(grip, grip + QPoint(150, 60), Qt.KeyboardModifier.AltModifier)
+    assert w.document.incoming(tone)["map"].node == noise and not w.document.incoming(blur)
+
+
+def test_copies_muting_swapping_bays_and_notes(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    window, w = hands.window, hands.workplace
+    first = hands.hang("disc")
+    w.select(())
+    second = hands.hang("number")
+    w.select({first, second})
+    mix = hands.hang("blend")
+    assert set(w.document.incoming(mix)) == {"below", "above"}
+    hands.press("swap_inputs")
+    swapped = w.document.incoming(mix)
+    hands.press("select_all")
+    hands.press("copy")
+    assert len(decode_document(QGuiApplication.clipboard().text().encode()).nodes) == 3
+    hands.press("paste")
+    assert len(w.document.nodes) == 6 and len(w.document.threads) == 4
+    w.select({mix})
+    hands.press("duplicate_tied")
+    copy = w.selected_node
+    assert copy is not None and w.document.incoming(copy) == swapped
+    hands.press("mute")
+    assert w.document.nodes[copy].muted and "1 muted" in window.status.counts.text()
+    monkeypatch.setattr("reedloom.desk.board_commands.QInputDialog.getText", lambda *a, **k: ("Lid", True))
+    hands.press("frame_in_bay")
+    (bay,) = w.document.bays.values()
+    assert bay.title == "Lid"
+    before = w.document.nodes[copy]
+    w.select({bay.id})
+    start = window.board.mapFromScene(bay.x + 30, bay.y + 10)
+    hands.drag(start, start + QPoint(50, 70))
+    after = w.document.nodes[copy]
+    assert (after.x, after.y) != (before.x, before.y)
+    assert after.x - before.x == pytest.approx(w.document.bays[bay.id].x - bay.x)
+    w.submit(PutItem(Bay(id=bay.id, title="Rim")))
+    hands.press("arrange")
+    places = [(n.x, n.y) for n in w.document.nodes.values()]
+    assert len(set(places)) == len(places)
+    hands.press("delete")
+    hands.press("select_all")
+    hands.press("delete")
+    assert not w.document.nodes and not w.document.bays
+
+
+def test_everything_a_journey_did_can_be_undone(hands: Hands) -> None:
+    w, chance = hands.workplace, random.Random(3)
+    start = w.document
+    for text in ("cellular", "levels", "blur", "gradient map", "blend"):
+        hands.hang(text)
+        for name, editor in hands.window.settings.editors.items():
+            if editor.parameter.is_number and chance.random() < 0.5:
+                low, high = editor.parameter.useful
+                hands.set_number(name, f"{round(low + (high - low) / 2)}")
+        hands.press(chance.choice(["duplicate", "mute", "take_out", "untie_selected", "arrange"]))
+    end, steps = w.document, 0
+    while w.session.undo_label is not None:
+        hands.press("undo")
+        steps += 1
+    assert w.document == start and steps > 12
+    while w.session.redo_label is not None:
+        hands.press("redo")
+    assert w.document == end
+    hands.wait_until_done()
+
+
+def test_a_broken_file_is_explained_and_changes_nothing(
+    hands: Hands, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    hands.hang("disc")
+    before, said = hands.workplace.document, []
+    monkeypatch.setattr(QMessageBox, "warning", lambda _parent, _title, text: said.append(text))
+    broken = tmp_path / "broken.reed"
+    broken.write_bytes(shipped_weave("lakebed-clay").read_bytes()[:5000])
+    assert not hands.window.documents.open_now(broken)
+    assert len(said) == 1 and "not whole JSON: line" in said[0]
+    assert hands.workplace.document is before
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "no" / "x.reed"), ""))
+    hands.press("save")
+    assert "Cannot save" in said[1] and not hands.workplace.session.is_saved
+
+
+def test_unsaved_work_survives_the_program(hands: Hands) -> None:
+    disc = hands.hang("disc")
+    hands.window.documents._keep_recovery()
+    (kept,) = recovery_folder().glob("*.reed")
+    assert orphans() == []  # its program still runs
+    orphan = kept.with_name("999999999-abc.reed")
+    orphan.write_bytes(kept.read_bytes())
+    assert orphans() == [orphan]
+    hands.workplace.session.mark_saved()
+    hands.press("new_weave")
+    assert not kept.exists() and disc not in hands.workplace.document.nodes
+    assert hands.window.documents.recover(orphan)
+    assert disc in hands.workplace.document.nodes and not hands.workplace.session.is_saved
+    assert orphans() == []
+
+
+def test_the_flat_view_says_what_it_shows(hands: Hands) -> None:
+    window, w, flat = hands.window, hands.workplace, hands.window.flat
+    cells = hands.hang("cellular")
+    w.select({cells})
+    hands.bot.keyClick(window, Qt.Key.Key_1)
+    hands.bot.keyClick(window, Qt.Key.Key_1)
+    hands.bot.keyClick(window, Qt.Key.Key_2)
+    hands.wait_until_done()
+    assert w.pins["A"] is not None and w.pins["A"].port != w.pins["B"].port  # type: ignore[union-attr]
+    assert "Pin A: Cellular noise" in flat.title.text() and "Pin B" in flat.title.text()
+    canvas = flat.canvas
+    assert canvas.first is not None and canvas.second is not None
+    hands.bot.mouseMove(canvas, QPoint(canvas.width() // 2 + 30, canvas.height() // 2))
+    assert "A " in flat.value.text() and "u 0." in flat.value.text()
+    flat.compare.setCurrentIndex(1)
+    flat.refresh()
+    assert "Difference" in flat.title.text() and canvas.second is None
+    for index in range(flat.look.count()):
+        flat.look.setCurrentIndex(index)
+        flat.refresh()
+        assert not canvas.grab().isNull()
+    hands.press("next_repeat")
+    hands.window.actions_["toggle_seam"].toggle()
+    flat.buttons["histogram"].toggle()
+    assert canvas.repeat == 2 and canvas.seam and canvas.histogram and not canvas.grab().isNull()
+    w.select({cells})
+    hands.press("delete")
+    assert w.pins == {"A": None, "B": None}
+
+
+def test_editors_of_every_type_change_and_reset(hands: Hands) -> None:
+    window, w = hands.window, hands.workplace
+    node = hands.hang("gradient map")
+    gradient = window.settings.editors["gradient"].gradient  # type: ignore[attr-defined]
+    gradient.setFocus()
+    hands.bot.keyClick(gradient, Qt.Key.Key_Insert)
+    hands.bot.keyClick(gradient, Qt.Key.Key_Right)
+    assert len(w.document.nodes[node].value("gradient")) == 4
+    hands.bot.keyClick(gradient, Qt.Key.Key_Delete)
+    window.settings.resets["gradient"].click()
+    assert "gradient" not in w.document.nodes[node].parameters
+    curve_node = hands.hang("curve")
+    curve = window.settings.editors["curve"].curve  # type: ignore[attr-defined]
+    hands.bot.mousePress(curve, Qt.MouseButton.LeftButton, pos=QPoint(curve.width() // 2, 30))
+    hands.bot.mouseMove(curve, QPoint(curve.width() // 2, 50))
+    hands.bot.mouseRelease(curve, Qt.MouseButton.LeftButton, pos=QPoint(curve.width() // 2, 50))
+    assert len(w.document.nodes[curve_node].value("curve")) == 3
+    hands.bot.keyClick(curve, Qt.Key.Key_Return)
+    assert w.document.nodes[curve_node].value("curve")[1][2] == 1.0
+    noise = hands.hang("gradient noise")
+    field = window.settings.editors["cells"].field  # type: ignore[attr-defined]
+    hands.set_number("cells", "99999")
+    assert field.property("wrong") == "true" and "from 1 to 4096" in window.status.message.text()
+    hands.set_number("cells", "7*9")
+    assert w.document.nodes[noise].value("cells") == 63 and field.property("wrong") == "false"
+    hands.bot.keyClick(field, Qt.Key.Key_Up)
+    assert w.document.nodes[noise].value("cells") == 64
+    hands.set_number("gain", "__import__('os')")
+    assert "something other than numbers" in window.status.message.text()

@@ -1,0 +1,80 @@
+"""Contrast, names and reach of what is on screen, in both themes."""
+
+from __future__ import annotations
+
+import gc
+import weakref
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QWidget
+
+from conftest import Hands
+from reedloom.data import FOLDER, shipped_weave
+from reedloom.desk.commands import COMMANDS
+from reedloom.desk.theme import TEXT_PAIRS, THEMES, contrast
+from reedloom.kinds.families import FAMILIES
+
+
+@pytest.mark.parametrize("theme", THEMES.values(), ids=THEMES.keys())
+def test_text_has_enough_contrast(theme: object) -> None:
+    assert contrast("#000000", "#ffffff") == pytest.approx(21)
+    for text, ground in TEXT_PAIRS:
+        assert contrast(getattr(theme, text), getattr(theme, ground)) >= 4.5, (text, ground)
+
+
+def test_every_control_is_named_and_reachable(hands: Hands) -> None:
+    window = hands.window
+    window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
+    hands.workplace.select({next(iter(hands.workplace.document.nodes))})
+    controls = window.findChildren(QWidget)
+    seen = 0
+    for control in controls:
+        if isinstance(control, (QAbstractButton, QComboBox, QLineEdit)) and control.isVisible():
+            seen += 1
+            named = control.accessibleName() or control.toolTip() or getattr(control, "text", str)()
+            assert named, control
+            assert (
+                control.focusPolicy() & Qt.FocusPolicy.TabFocus or control.parent().objectName() == "topbar"
+            ), control
+            if isinstance(control, QAbstractButton) and not control.icon().isNull():
+                assert control.toolTip(), control
+    assert seen > 25
+
+
+def test_shortcuts_are_single_and_leave_letters_free() -> None:
+    keys = [c.keys for c in COMMANDS if c.keys]
+    assert len(set(keys)) == len(keys)
+    assert all(len(k) > 1 or k.isdigit() for k in keys)
+
+
+def test_swatches_differ_by_family() -> None:
+    assert len({f.swatch for f in FAMILIES.values()}) == len(FAMILIES)
+    assert all(any(row for row in f.swatch) for f in FAMILIES.values())
+
+
+def test_both_themes_paint_and_leave_nothing_behind(hands: Hands) -> None:
+    window = hands.window
+    window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
+    hands.wait_until_done()
+    dark = window.grab().toImage()
+    window.actions_["use_linen"].setChecked(True)
+    linen = window.grab().toImage()
+    assert dark.pixelColor(600, 60).lightness() < 80
+    assert linen.pixelColor(600, 60).lightness() > 150
+    window.actions_["use_linen"].setChecked(False)
+    card = weakref.ref(next(iter(window.board.board.cards.values())))
+    hands.workplace.session.mark_saved()
+    window.actions_["new_weave"].trigger()
+    gc.collect()
+    assert card() is None
+    assert "@" not in window.styleSheet() and (FOLDER / "fonts" / "OFL.txt").exists()
+
+
+def test_the_creel_shows_pictures_by_the_engine(hands: Hands) -> None:
+    window = hands.window
+    window.creel.open_family("noise")
+    rows = window.creel.flyout.rows
+    hands.bot.waitUntil(lambda: len(window.creel.pictures) == rows.count() == 3, timeout=30_000)
+    hands.bot.keyClick(rows, Qt.Key.Key_Return)
+    assert len(hands.workplace.document.nodes) == 1 and not window.creel.flyout.isVisible()

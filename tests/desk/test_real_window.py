@@ -1,0 +1,100 @@
+"""The application in a real X window, driven by real key and mouse events."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+import reedloom as rl
+
+NEEDED = ("Xvfb", "xdotool")
+pytestmark = pytest.mark.skipif(
+    not all(map(shutil.which, NEEDED)),
+    reason=f"needs {' and '.join(NEEDED)}, which ./run installs where it may",
+)
+
+
+def free_display() -> str:
+    """A display number that no X server uses."""
+    return next(f":{n}" for n in range(90, 200) if not Path(f"/tmp/.X11-unix/X{n}").exists())
+
+
+@pytest.fixture
+def desktop(tmp_path: Path) -> Iterator[dict[str, str]]:
+    """The environment of a virtual screen."""
+    display = free_display()
+    server = subprocess.Popen(["Xvfb", display, "-screen", "0", "1400x900x24"], stderr=subprocess.DEVNULL)
+    environment = os.environ | {
+        "DISPLAY": display,
+        "QT_QPA_PLATFORM": "xcb",
+        "XDG_CONFIG_HOME": str(tmp_path / "config"),
+        "REEDLOOM_STATE": str(tmp_path / "state"),
+    }
+    wait_for(lambda: Path(f"/tmp/.X11-unix/X{display[1:]}").exists(), "the virtual screen")
+    yield environment
+    server.terminate()
+    server.wait(10)
+
+
+def wait_for(found, what: str, seconds: float = 60):  # type: ignore[no-untyped-def]
+    """Ask again and again until something is there."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        value = found()
+        if value:
+            return value
+        time.sleep(0.1)
+    pytest.fail(f"{what} did not come within {seconds:g} s")
+
+
+def test_keys_and_mouse_make_and_save_a_weave(desktop: dict[str, str], tmp_path: Path) -> None:
+    file = tmp_path / "jar.reed"
+    weave = rl.Weave()
+    rl.save_weave(weave, file)
+    before = file.read_bytes()
+    program = subprocess.Popen([sys.executable, "-m", "reedloom.cli", str(file)], env=desktop)
+
+    def tool(*words: object) -> str:
+        return subprocess.run(
+            ["xdotool", *map(str, words)], env=desktop, capture_output=True, text=True, check=False
+        ).stdout.strip()
+
+    try:
+        window = wait_for(lambda: tool("search", "--name", "Untitled").split("\n")[0], "the window")
+        tool("windowmove", window, 0, 0)
+        tool("windowfocus", window)
+        time.sleep(0.5)
+
+        def press(x: int, y: int) -> None:
+            tool("mousemove", x, y, "click", 1)
+            time.sleep(0.3)
+
+        press(400, 300)
+        tool("type", "--delay", 40, "gradient noise")
+        tool("key", "Return")
+        time.sleep(0.4)
+        tool("mousemove", 420, 560)
+        tool("type", "--delay", 40, "blur")
+        tool("key", "Return")
+        time.sleep(0.4)
+        tool("key", "ctrl+s")
+        wait_for(lambda: file.read_bytes() != before, "the saved file", 20)
+        document = rl.open_weave(file).document
+        assert [n.kind for n in document.nodes.values()] == ["gradient_noise", "blur"]
+        assert str(document.incoming("blur_1")["map"]) == "gradient_noise_1.noise"
+        tool("key", "ctrl+z")
+        time.sleep(0.3)
+        tool("key", "ctrl+s")
+        wait_for(lambda: len(rl.open_weave(file).document.nodes) == 1, "the undone file", 20)
+        tool("key", "ctrl+q")
+        assert program.wait(20) == 0
+    finally:
+        program.kill()
+        program.wait(10)

@@ -1,0 +1,155 @@
+"""Blur, sampling, slopes, occlusion, curves and colours against independent references."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from scipy import ndimage
+
+from reedloom.kernels.colours import linear_from_oklab, linear_from_srgb, oklab_from_linear, srgb_from_linear
+from reedloom.kernels.curves import curve_table, evaluate_curve, gradient_table, read_table
+from reedloom.kernels.gauss import gaussian_blur
+from reedloom.kernels.horizon import occlusion_rows, ray_steps
+from reedloom.kernels.jit import run_bands
+from reedloom.kernels.places import sample_cubic_rows, sample_grey_rows, sample_linear_rows, tile_places
+from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.context import Context
+
+CHANCE = np.random.default_rng(5)
+
+
+@pytest.mark.parametrize("size", [(64, 64), (48, 80), (37, 53)])
+@pytest.mark.parametrize("pixels", [1.5, 4.0, 11.0])
+def test_blur_is_the_wrapped_gaussian(size: tuple[int, int], pixels: float) -> None:
+    height, width = size
+    source = CHANCE.random(size).astype(np.float32)
+    got = gaussian_blur(source, (pixels / width, pixels / height), run_bands)
+    wanted = ndimage.gaussian_filter(source.astype(np.float64), pixels, mode="wrap", truncate=8)
+    assert np.abs(got - wanted).max() < 2e-4
+
+
+def test_blur_by_map_is_each_samples_own_blur() -> None:
+    """Against a dense reference that blurs the whole map once for each radius in use."""
+    size, radius = 96, 0.06
+    source = ndimage.gaussian_filter(CHANCE.random((size, size)), 1, mode="wrap").astype(np.float32)
+    share = (0.5 - 0.5 * np.cos(2 * np.pi * np.arange(size) / size)).astype(np.float32)
+    radius_map = np.repeat(share[None], size, axis=0)
+    got = get_kind("blur").compute(Context(size, size), source, radius_map, radius=radius)
+    wanted = np.empty_like(source)
+    for x in range(size):
+        pixels = share[x] * radius * size
+        wanted[:, x] = (
+            ndimage.gaussian_filter(source, pixels, mode="wrap", truncate=6)[:, x]
+            if pixels > 0
+            else source[:, x]
+        )
+    assert np.sqrt(np.mean((got - wanted) ** 2)) < 0.02 * np.ptp(source)
+
+
+def test_sampling_is_wrapped_interpolation() -> None:
+    source = CHANCE.random((30, 41)).astype(np.float32)
+    place = (CHANCE.random((25, 35, 2)) * 5 - 2).astype(np.float32)
+    grey, linear, cubic = (
+        np.empty((25, 35), np.float32),
+        np.empty((25, 35, 1), np.float32),
+        np.empty((25, 35, 1), np.float32),
+    )
+    sample_grey_rows(source, place, grey, 0, 25)
+    sample_linear_rows(source[..., None], place, linear, 0, 25)
+    sample_cubic_rows(source[..., None], place, cubic, 0, 25)
+    where = np.stack([place[..., 1] * 30.0 - 0.5, place[..., 0] * 41.0 - 0.5]).astype(np.float64)
+    wanted = ndimage.map_coordinates(source.astype(np.float64), where, order=1, mode="grid-wrap")
+    assert np.abs(grey - wanted).max() < 2e-4
+    assert np.array_equal(grey, linear[..., 0])
+    # A Catmull-Rom spline goes through its samples and keeps straight ramps straight.
+    exact = np.empty((30, 41, 1), np.float32)
+    sample_cubic_rows(source[..., None], tile_places(41, 30), exact, 0, 30)
+    assert np.abs(exact[..., 0] - source).max() < 1e-5
+    assert np.abs(cubic[..., 0] - wanted).max() < 0.6
+
+
+def test_normals_are_those_of_a_sine_surface() -> None:
+    size, depth, waves = 256, 0.2, 3
+    place = tile_places(size, size).astype(np.float64)
+    height = (0.5 + 0.5 * np.sin(2 * np.pi * waves * (place[..., 0] + place[..., 1]))).astype(np.float32)
+    context = Context(size, size, physical=(2.0, 1.0), depth=depth)
+    got = get_kind("normal").compute(context, height, strength=1.0) * 2 - 1
+    steep = np.pi * waves * depth * np.cos(2 * np.pi * waves * (place[..., 0] + place[..., 1]))
+    wanted = np.stack([-steep / 2.0, steep, np.ones_like(steep)], axis=-1)  # y is up, rows run down
+    wanted /= np.linalg.norm(wanted, axis=-1, keepdims=True)
+    assert np.abs(got - wanted).max() < 2e-3
+
+
+def test_occlusion_is_the_slow_definition() -> None:
+    size, directions, radius = 24, 6, 0.3
+    surface = (CHANCE.random((size, size)) * 0.2).astype(np.float32)
+    steps = ray_steps(size, size, (1.0, 1.0), radius, directions)
+    got = np.empty_like(surface)
+    occlusion_rows(surface, steps, directions, got, 0, size)
+    for y, x in ((0, 0), (23, 23), (5, 17)):
+        total = 0.0
+        for ray in range(directions):
+            horizon = 0.0
+            for dx, dy, inverse, number in steps:
+                if number == ray:
+                    rise = surface[(y + int(dy)) % size, (x + int(dx)) % size] - surface[y, x]
+                    horizon = max(horizon, rise * inverse)
+            total += 1 / (1 + horizon**2)
+        assert got[y, x] == pytest.approx(total / directions, abs=1e-5)
+
+
+def test_occlusion_below_a_long_wall_is_its_closed_form() -> None:
+    """At distance d from an endless wall of height h half the sky is open, and of the rest
+    the mean of 1 / (1 + (h cos a / d)^2) over the quarter turn: 1 / sqrt(1 + (h / d)^2)."""
+    size, wall = 512, 0.05
+    surface = np.zeros((8, size), np.float32)
+    surface[:, size // 2 :] = wall
+    steps = ray_steps(size, 8, (1.0, 8 / size), 0.45, 64)
+    got = np.empty_like(surface)
+    occlusion_rows(surface, steps, 64, got, 0, 8)
+    for samples in (12, 30, 80):
+        distance = (samples + 0.5) / size
+        wanted = 0.5 + 0.5 / math.sqrt(1 + (wall / distance) ** 2)
+        assert got[4, size // 2 - 1 - samples] == pytest.approx(wanted, abs=0.03)
+
+
+def test_colour_transfer_is_iec_61966_2_1() -> None:
+    known = {0.0: 0.0, 0.0031308: 0.04045, 0.18: 0.46135612, 0.5: 0.73535698, 1.0: 1.0}
+    for linear, encoded in known.items():
+        assert float(srgb_from_linear(np.array([linear]))[0]) == pytest.approx(encoded, abs=1e-5)
+    x = np.linspace(0, 1, 999)
+    assert np.abs(linear_from_srgb(srgb_from_linear(x)) - x).max() < 1e-6
+
+
+def test_oklab_of_known_colours() -> None:
+    """Red, green and blue as B. Ottosson publishes them."""
+    wanted = [(0.628, 0.225, 0.126), (0.866, -0.234, 0.179), (0.452, -0.032, -0.312)]
+    assert np.abs(oklab_from_linear(np.eye(3)) - wanted).max() < 2e-3
+    colours = CHANCE.random((50, 3))
+    assert np.abs(linear_from_oklab(oklab_from_linear(colours)) - colours).max() < 1e-5
+
+
+def test_curves_pass_through_their_knots_and_never_swing_beyond() -> None:
+    knots = ((0, 0.2, 0), (0.2, 0.9, 0), (0.5, 0.9, 1), (0.7, 0.1, 0), (1, 0.6, 0))
+    x = np.array([k[0] for k in knots])
+    assert evaluate_curve(knots, x) == pytest.approx([k[1] for k in knots])
+    dense = evaluate_curve(knots, np.linspace(0, 1, 2001))
+    assert dense.min() >= 0.1 - 1e-9 and dense.max() <= 0.9 + 1e-9
+    slopes = np.diff(evaluate_curve(knots, np.array([0.499, 0.5, 0.501])))
+    assert abs(slopes[0]) < 1e-4 < abs(slopes[1])  # the sharp knot is a corner
+    table = curve_table(((0, 0, 0), (1, 1, 0)))
+    assert read_table(table, np.array([-1, 0, 0.25, 1, 2], np.float32)) == pytest.approx(
+        [0, 0, 0.25, 1, 1], abs=1e-6
+    )
+
+
+def test_gradients_mix_in_light_or_as_the_eye_sees() -> None:
+    stops = ((0.0, 1.0, 0.0, 0.0), (1.0, 0.0, 0.0, 1.0))
+    light = gradient_table(stops, "linear", "light")
+    assert light[len(light) // 2] == pytest.approx([0.5, 0, 0.5], abs=1e-3)
+    seen = gradient_table(stops, "linear", "OKLab")[2048]
+    wanted = linear_from_oklab(oklab_from_linear(np.array([[1, 0, 0], [0, 0, 1]])).mean(axis=0))
+    assert seen == pytest.approx(wanted, abs=2e-3)
+    assert gradient_table(stops, "stepped", "light")[4000] == pytest.approx([1, 0, 0])

@@ -1,0 +1,219 @@
+"""Noise kernels against slow, independent references."""
+
+from __future__ import annotations
+
+import itertools
+import math
+
+import numpy as np
+import pytest
+from scipy.spatial import cKDTree
+
+from reedloom.kernels.cells import RING, cell_points
+from reedloom.kernels.fractals import SUMS, plan_octaves
+from reedloom.kernels.hashing import hash_seed
+from reedloom.kernels.lattice import Lattice
+from reedloom.kernels.places import tile_places
+from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.context import Context
+from reedloom.loom.run import Outcome, evaluate_ends
+from reedloom.weave.document import Document, End
+from reedloom.weave.edits import AddNode
+
+
+def compute(kind: str, size: tuple[int, int], **parameters: object) -> np.ndarray:
+    declared = get_kind(kind)
+    context = Context(*size, wanted=frozenset({declared.outputs[0].name}))
+    made = declared.compute(context, *[None] * len(declared.inputs), **(declared.defaults() | parameters))
+    return made if isinstance(made, np.ndarray) else made[declared.outputs[0].name]
+
+
+def slow_gradient_noise(seed: int, columns: int, rows: int, evolution: float, u: float, v: float) -> float:
+    """Perlin's noise at one place, straight from its definition in double precision."""
+    lattice = Lattice.of(seed, columns, rows)
+    x, y = u * columns + lattice.shift[0], v * rows + lattice.shift[1]
+    cell_x, cell_y = math.floor(x), math.floor(y)
+    total = 0.0
+    for dx in (0, 1):
+        for dy in (0, 1):
+            phase, turns = lattice.phases[(cell_y + dy) % rows, (cell_x + dx) % columns]
+            angle = 2 * math.pi * (phase + turns * evolution)
+            ax, ay = x - cell_x - dx, y - cell_y - dy
+            fade = 1.0
+            for a in (abs(ax), abs(ay)):
+                fade *= 1 - (6 * a**5 - 15 * a**4 + 10 * a**3)
+            total += fade * (math.cos(angle) * ax + math.sin(angle) * ay)
+    return total
+
+
+@pytest.mark.parametrize("evolution", [0.0, 0.37])
+def test_gradient_noise_is_perlins(evolution: float) -> None:
+    size, columns, rows = 80, 5, 3
+    got = compute("gradient_noise", (size, size), cells=columns, cells_v=rows, octaves=1.0, seed=7,
+                  evolution=evolution, signed=True)  # fmt: skip
+    scale = got.std() / np.std(
+        [[slow_gradient_noise(hash_seed(7, 0), columns, rows, evolution, (x + 0.5) / size, (y + 0.5) / size)
+          for x in range(size)] for y in range(size)]
+    )  # fmt: skip
+    for y, x in ((0, 0), (79, 79), (11, 63), (40, 40), (79, 0)):
+        wanted = slow_gradient_noise(
+            hash_seed(7, 0), columns, rows, evolution, (x + 0.5) / size, (y + 0.5) / size
+        )
+        assert got[y, x] == pytest.approx(wanted * scale, abs=4e-3)
+
+
+def test_noise_at_places_is_the_noise_of_the_grid() -> None:
+    """Computed in place over the plain tile, all three noises give what they give on the grid."""
+    for kind in ("gradient_noise", "fractal_noise", "cellular_noise"):
+        declared = get_kind(kind)
+        values = declared.defaults() | {"octaves": 3.0}
+        name = declared.outputs[0].name
+        results = []
+        for place in (None, tile_places(96, 96)):
+            context, others = Context(96, 96, wanted=frozenset({name})), [None] * (len(declared.inputs) - 1)
+            made = declared.compute(context, place, *others, **values)
+            results.append(made if isinstance(made, np.ndarray) else made[name])
+        assert np.abs(results[0] - results[1]).max() < 2e-4, kind
+
+
+def test_evolution_by_map_is_evolution_by_number() -> None:
+    for kind in ("gradient_noise", "fractal_noise"):
+        declared = get_kind(kind)
+        maps = [None, np.full((64, 64), 0.3, np.float32)]
+        results = [
+            declared.compute(
+                Context(64, 64),
+                None,
+                extra,
+                **(declared.defaults() | {"evolution": 0.0 if extra is not None else 0.3}),
+            )
+            for extra in maps
+        ]
+        assert np.abs(results[0] - results[1]).max() < 2e-4
+        whole = declared.compute(Context(64, 64), None, None, **(declared.defaults() | {"evolution": 1.0}))
+        start = declared.compute(Context(64, 64), None, None, **declared.defaults())
+        assert np.abs(whole - start).max() < 1e-4
+
+
+@pytest.mark.parametrize("hurst", [0.3, 0.7])
+def test_fbm_has_its_theoretical_spectral_slope(hurst: float) -> None:
+    """The power of fBm falls as frequency to -(2 H + 2) in two dimensions."""
+    size = 512
+    power = np.zeros((size, size))
+    for seed in range(6):
+        noise = compute(
+            "fractal_noise",
+            (size, size),
+            cells=4,
+            octaves=7.0,
+            falloff="Hurst exponent",
+            hurst=hurst,
+            seed=seed,
+        )
+        power += np.abs(np.fft.fft2(noise - noise.mean())) ** 2
+    f = np.fft.fftfreq(size) * size
+    radius = np.hypot(f[:, None], f[None, :])
+    rings = np.geomspace(5, 90, 16)
+    means = [power[(radius >= a) & (radius < b)].mean() for a, b in itertools.pairwise(rings)]
+    middles = np.sqrt(rings[1:] * rings[:-1])
+    slope = np.polyfit(np.log(middles), np.log(means), 1)[0]
+    assert slope == pytest.approx(-(2 * hurst + 2), abs=0.3)
+
+
+def test_octaves_are_whole_periods_and_fractions_fade_in() -> None:
+    plan = plan_octaves((3, 5), 3.25, 1.7, 0.5)
+    assert [(o.columns, o.rows) for o in plan] == [(3, 5), (5, 8), (9, 14), (15, 25)]
+    assert [o.share for o in plan] == [1.0, 1.0, 1.0, 0.25]
+    before = compute("fractal_noise", (64, 64), octaves=3.0, sum="multifractal")
+    after = compute("fractal_noise", (64, 64), octaves=3.001, sum="multifractal")
+    assert np.abs(before - after).max() < 5e-3
+
+
+def test_sums_follow_musgraves_listings() -> None:
+    """One sample through three octaves, against the published loops written out plainly."""
+    noise, amplitude, offset, ridge_gain = [0.3, -0.2, 0.5], [1.0, 0.6, 0.36], 0.9, 2.0
+
+    def run(name: str) -> float:
+        from reedloom.kernels.fractals import Octave, SumState, add_octave
+
+        state = SumState(np.zeros((1, 1), np.float32), np.ones((1, 1), np.float32), offset, ridge_gain)
+        for n, a in zip(noise, amplitude, strict=True):
+            add_octave(name, state, np.full((1, 1), n, np.float32), Octave(1, 1, a, 1.0))
+        return float(state.value[0, 0])
+
+    multifractal = 1.0
+    for n, a in zip(noise, amplitude, strict=True):
+        multifractal *= n * a + offset
+    result = (noise[0] + offset) * amplitude[0]
+    weight = result
+    for n, a in zip(noise[1:], amplitude[1:], strict=True):
+        weight = min(weight, 1.0)
+        signal = (n + offset) * a
+        result += weight * signal
+        weight *= signal
+    terrain = noise[0] + offset
+    for n, a in zip(noise[1:], amplitude[1:], strict=True):
+        terrain += (n + offset) * a * terrain
+    signal = (offset - abs(noise[0])) ** 2
+    ridged = signal * amplitude[0]
+    for n, a in zip(noise[1:], amplitude[1:], strict=True):
+        signal = (offset - abs(n)) ** 2 * min(max(signal * ridge_gain, 0.0), 1.0)
+        ridged += signal * a
+    pairs = zip(noise, amplitude, strict=True)
+    wanted = {
+        "fBm": sum(n * a for n, a in pairs),
+        "turbulence": sum(abs(n) * a for n, a in zip(noise, amplitude, strict=True)),
+        "multifractal": multifractal,
+        "hybrid multifractal": result,
+        "heterogeneous terrain": terrain,
+        "ridged multifractal": ridged,
+    }
+    assert wanted.keys() == SUMS.keys()
+    for name, value in wanted.items():
+        assert run(name) == pytest.approx(value, rel=1e-5), name
+
+
+def cellular(size: int, **parameters: object) -> dict[str, np.ndarray]:
+    document = AddNode("cells", "cellular_noise", parameters=parameters).apply(Document())
+    ends = [End(node="cells", port=p.name) for p in get_kind("cellular_noise").outputs]
+    outcome: Outcome = evaluate_ends(document, ends, size)
+    return {end.port: array for end, array in outcome.results.items()}
+
+
+@pytest.mark.parametrize(("columns", "rows", "jitter"), [(5, 5, 1.0), (7, 3, 0.6), (2, 1, 1.0), (3, 3, 0.0)])
+def test_cells_are_those_of_a_tree_of_wrapped_points(columns: int, rows: int, jitter: float) -> None:
+    size = 40
+    points = cell_points(3, columns, rows, jitter)[RING:-RING, RING:-RING].astype(np.float64)
+    y, x = np.mgrid[0:rows, 0:columns]
+    middle = np.stack([x + points[..., 0], y + points[..., 1]], axis=-1).reshape(-1, 2)
+    wraps = [np.array([i * columns, j * rows]) for i in range(-4, 5) for j in range(-4, 5)]
+    cloud = np.concatenate([middle + w for w in wraps])
+    tree = cKDTree(cloud)
+    place = tile_places(size, size).reshape(-1, 2) * [columns, rows]
+    distance, index = tree.query(place, k=2)
+    got = cellular(size, cells=columns, cells_v=rows, jitter=jitter, seed=3)
+    assert np.abs(got["nearest"].ravel() - distance[:, 0]).max() < 1e-4
+    assert np.abs(got["second"].ravel() - distance[:, 1]).max() < 1e-4
+    # The exact border: the least distance to a bisector with any other point.
+    around = tree.query(place, k=min(40, len(cloud)))[1]
+    nearest = cloud[index[:, 0]]
+    between = cloud[around[:, 1:]] - nearest[:, None]
+    middles = (cloud[around[:, 1:]] + nearest[:, None]) / 2 - place[:, None]
+    border = ((middles * between).sum(-1) / np.linalg.norm(between, axis=-1)).min(axis=1)
+    assert np.abs(got["border"].ravel() - border).max() < 2e-4
+    clear = border > 0.1
+    random = points[..., 2].reshape(-1)[index[:, 0] % len(middle)]
+    assert np.abs(got["random"].ravel() - random)[clear].max() < 1e-5
+
+
+@pytest.mark.parametrize(("metric", "p"), [("Manhattan", 1), ("Chebyshev", np.inf), ("Minkowski", 3)])
+def test_cells_in_other_metrics(metric: str, p: float) -> None:
+    size, count = 32, 6
+    points = cell_points(1, count, count, 1.0)[RING:-RING, RING:-RING].astype(np.float64)
+    y, x = np.mgrid[0:count, 0:count]
+    middle = np.stack([x + points[..., 0], y + points[..., 1]], axis=-1).reshape(-1, 2)
+    cloud = np.concatenate([middle + np.array([i, j]) * count for i in (-1, 0, 1) for j in (-1, 0, 1)])
+    distance, _ = cKDTree(cloud).query(tile_places(size, size).reshape(-1, 2) * count, k=2, p=p)
+    got = cellular(size, cells=count, jitter=1.0, metric=metric, power=3.0, seed=1)
+    assert np.abs(got["nearest"].ravel() - distance[:, 0]).max() < 1e-4
+    assert np.abs(got["second"].ravel() - distance[:, 1]).max() < 1e-4

@@ -1,0 +1,108 @@
+"""The house rules: imports point down, the core needs no Qt, importing is light, texts are whole."""
+
+from __future__ import annotations
+
+import ast
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+SOURCE = Path(__file__).resolve().parents[1] / "src" / "reedloom"
+ROOMS = [
+    "cli",
+    "desk",
+    "lit",
+    "api",
+    "deliver",
+    "loom",
+    "weave",
+    "kinds",
+    "kernels",
+    "files",
+    "data",
+    "errors",
+]
+"""From the top down; nothing imports anything above it."""
+
+
+def room_of(path: Path) -> str:
+    return path.relative_to(SOURCE).parts[0].removesuffix(".py")
+
+
+def imports_of(path: Path) -> set[str]:
+    """The modules a file imports at run time."""
+    tree = ast.parse(path.read_text())
+    for node in ast.walk(tree):
+        if isinstance(node, ast.If) and "TYPE_CHECKING" in ast.dump(node.test):
+            node.body = []
+    found = set()
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Import):
+            found |= {alias.name for alias in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found.add(node.module)
+    return found
+
+
+MODULES = [
+    pytest.param(p, id=str(p.relative_to(SOURCE)))
+    for p in sorted(SOURCE.rglob("*.py"))
+    if p.parent != SOURCE or p.name != "__init__.py"
+]
+
+
+@pytest.mark.parametrize("path", MODULES)
+def test_imports_point_down(path: Path) -> None:
+    here = ROOMS.index(room_of(path))
+    for module in imports_of(path):
+        parts = module.split(".")
+        if parts[0] == "PySide6":
+            assert room_of(path) == "desk", f"{path} imports {module}"
+        if parts[0] == "reedloom" and len(parts) > 1 and room_of(path) != "cli":
+            assert ROOMS.index(parts[1]) >= here, f"{path} imports {module} from above"
+
+
+@pytest.mark.parametrize("path", MODULES)
+def test_modules_say_their_job_and_stay_small(path: Path) -> None:
+    text = path.read_text()
+    first = (ast.get_docstring(ast.parse(text)) or "").split("\n")[0]
+    assert first.endswith("."), f"{path} does not say its job in its first line"
+    assert len(text.splitlines()) <= 620
+
+
+def loaded_after(code: str) -> set[str]:
+    """The top-level packages loaded by a fresh process."""
+    script = f"import sys\n{code}\nprint(' '.join({{m.split('.')[0] for m in sys.modules}}))"
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
+    return set(done.stdout.split())
+
+
+def test_importing_is_light() -> None:
+    assert not loaded_after("import reedloom") & {
+        "numpy",
+        "numba",
+        "PySide6",
+        "moderngl",
+        "OpenImageIO",
+        "scipy",
+    }
+    assert not loaded_after("import reedloom as rl; rl.kinds(); rl.Weave().add('blur')") & {
+        "numba",
+        "PySide6",
+        "moderngl",
+    }
+
+
+def test_the_core_works_without_qt(tmp_path: Path) -> None:
+    code = f"""
+sys.modules['PySide6'] = None
+import reedloom as rl
+weave = rl.Weave()
+weave.tie(weave.add('gradient_noise'), 'height')
+assert rl.deliver(weave, {str(tmp_path)!r}, 32)[0].exists()
+assert callable(rl.kinds) and callable(rl.deliver)
+"""
+    assert "PySide6" in loaded_after(code)  # the marker that refuses it, and nothing of it
+    assert list(tmp_path.iterdir())
