@@ -156,7 +156,7 @@ def test_copies_muting_swapping_bays_and_notes(hands: Hands, monkeypatch: pytest
     assert bay.title == "Lid"
     before = w.document.nodes[copy]
     w.select({bay.id})
-    start = window.board.mapFromScene(bay.x + 30, bay.y + 10)
+    start = window.board.mapFromScene(bay.x + 60, bay.y + 3)
     hands.drag(start, start + QPoint(50, 70))
     after = w.document.nodes[copy]
     assert (after.x, after.y) != (before.x, before.y)

@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
+from reedloom.desk.rubbish import Rubbish
 from reedloom.desk.theme import DARK, THEMES, apply_theme
 from reedloom.errors import ReedError
 
@@ -32,6 +33,8 @@ def make_application() -> QApplication:
     application.setApplicationName("reedloom")
     application.setOrganizationName("reedloom")
     application.setApplicationDisplayName("Reed Loom")
+    if application.findChild(Rubbish) is None:
+        Rubbish(application)
     apply_theme(application, THEMES.get(str(QSettings().value("theme", "dark")), DARK))
     return application
 

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from reedloom.desk.workplace import Workplace
 from reedloom.errors import ReedError
 from reedloom.weave.document import Document
+from reedloom.weave.edits import SetDocument
 from reedloom.weave.fileformat import load_document, save_document
 
 RECENT_LIMIT = 10
@@ -33,6 +34,7 @@ class Documents(QObject):
     """The flows between the session and files; asks before anything is lost."""
 
     recent_changed = Signal()
+    saved = Signal()
 
     def __init__(self, workplace: Workplace, window: QWidget) -> None:
         super().__init__(window)
@@ -105,13 +107,12 @@ class Documents(QObject):
             self.explain("The weave was not saved", str(error))
             return False
         if document is not session.recorded:
-            from reedloom.weave.edits import SetDocument
-
-            self.workplace.submit(SetDocument(name=document.name, label="Name the weave after its file"))
+            session.amend(SetDocument(name=document.name))
         session.mark_saved()
         self.workplace.path = path.absolute()
         self._remember(path)
         self.drop_recovery()
+        self.saved.emit()
         self.workplace.message.emit(f"Saved as {path}", False)
         return True
 
@@ -206,6 +207,7 @@ class Documents(QObject):
             return False
         self.workplace.path = origin
         self.workplace.session.mark_unsaved()
+        self.saved.emit()
         self._keep_recovery()
         _forget(kept)
         self.workplace.message.emit("Unsaved work was taken up again; save it to keep it.", False)

@@ -49,7 +49,7 @@ DARK = Theme(
 )  # fmt: skip
 LINEN = Theme(
     name="linen", ground="#ddd5c5", panel="#ece6da", raised="#f8f4eb", line="#bdb19b", text="#2b2721",
-    dim="#564e41", accent="#7d5a0f", on_accent="#fff8e8", selection="#245f86", warning="#a3331b",
+    dim="#564e41", accent="#74530c", on_accent="#fff8e8", selection="#245f86", warning="#a3331b",
     strand="#5f574a", slot="#cfc6b4",
 )  # fmt: skip
 THEMES = {theme.name: theme for theme in (DARK, LINEN)}

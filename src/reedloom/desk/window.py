@@ -168,6 +168,7 @@ class Window(QMainWindow):
         w = self.workplace
         w.document_changed.connect(lambda _: self._refresh_title())
         w.document_replaced.connect(self._refresh_title)
+        self.documents.saved.connect(self._refresh_title)
         self.size_choice.activated.connect(lambda i: w.set_view_size(self.size_choice.itemData(i)))
         self.board.channel_under = self.rail.channel_at
         self.board.slot_place = self.rail.place_of

@@ -131,6 +131,12 @@ class Session:
             self._index = len(self._steps) - 1
         self._show(self.recorded, recorded=True)
 
+    def amend(self, edit: Edit) -> None:
+        """Apply an edit within the present step, as saving does when it names a weave."""
+        step = self._steps[self._index]
+        self._steps[self._index] = _Step(step.label, edit.apply(step.document))
+        self._show(self.recorded, recorded=True)
+
     def preview(self, edit: Edit) -> None:
         """Show an edit without recording it; the next one starts from the recorded document again."""
         self._show(edit.apply(self.recorded), recorded=False)

@@ -63,6 +63,9 @@ class SettingsPanel(QScrollArea):
 
     def rebuild(self) -> None:
         """Make the editors for what is selected now."""
+        focused = self.focusWidget()
+        if focused is not None:
+            focused.clearFocus()  # what is typed half-way is taken while its editor still stands
         node_id = self.workplace.selected_node
         self._shown = node_id
         self.editors, self.resets, self.strip, self.notes = {}, {}, None, None
