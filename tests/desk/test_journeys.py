@@ -119,7 +119,7 @@ def test_threads_are_pulled_untied_moved_and_offered(hands: Hands) -> None:
     hands.drag(hands.port_at(noise, "noise", True), hands.port_at(tone, "map", False))
     board = window.board
     strand = next(iter(board.board.strands.values()))
-    middle = board.mapFromScene(strand._course.pointAtPercent(0.5))
+    middle = board.mapFromScene(strand.course.middle())
     card = board.board.cards[blur]
     grip = board.mapFromScene(card.pos() + card.body().center())
     hands.drag(grip, middle)

@@ -13,6 +13,9 @@ from reedloom.desk.rubbish import Rubbish
 from reedloom.desk.theme import DARK, THEMES, apply_theme
 from reedloom.errors import ReedError
 
+SWITCH_INTERVAL = 0.001
+"""Seconds a thread may keep the interpreter: short, so that painting and computing do not wait long."""
+
 
 def check_display() -> None:
     """Raise a `ReedError` that says what to do where there is no display."""
@@ -30,6 +33,7 @@ def make_application() -> QApplication:
     """The application object with the chosen theme."""
     application = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(application, QApplication)
+    sys.setswitchinterval(SWITCH_INTERVAL)
     application.setApplicationName("reedloom")
     application.setOrganizationName("reedloom")
     application.setApplicationDisplayName("Reed Loom")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 
@@ -28,11 +30,14 @@ def paint_swatch(painter: QPainter, family: str, box: QRectF, fore: QColor, back
 
 def swatch_pixmap(family: str, size: int) -> QPixmap:
     """A family's swatch as a picture, sharp on fine screens too."""
+    return _pixmap(family, size, theme().text, theme().slot)
+
+
+@cache
+def _pixmap(family: str, size: int, fore: str, back: str) -> QPixmap:
     pixmap = QPixmap(QSize(size * 2, size * 2))
     painter = QPainter(pixmap)
-    paint_swatch(
-        painter, family, QRectF(0, 0, size * 2, size * 2), theme().colour("text"), theme().colour("slot")
-    )
+    paint_swatch(painter, family, QRectF(0, 0, size * 2, size * 2), QColor(fore), QColor(back))
     painter.end()
     pixmap.setDevicePixelRatio(2.0)
     return pixmap

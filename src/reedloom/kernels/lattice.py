@@ -71,12 +71,33 @@ class Lattice:
         return planes
 
 
-def grid_columns(lattice: Lattice, width: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Each sample's cell, place in it and faded place, for a row of `width` samples."""
-    u = (np.arange(width) + 0.5) * lattice.columns / width + lattice.shift[0]
-    cell = np.floor(u)
-    t = (u - cell).astype(np.float32)
-    return (cell.astype(np.int64) % lattice.columns).astype(np.int32), t, t * t * t * (t * (t * 6 - 15) + 10)
+@dataclass(frozen=True, slots=True)
+class GridColumns:
+    """Where a row's samples fall among a lattice's columns, worked out once for all rows.
+
+    Attributes
+    ----------
+    fractions, weights : (W,) float32
+        Each sample's place in its cell, plain and faded.
+    starts, cells : (n,) int32
+        The first sample of each run within one cell, and the cell; `starts` ends with W.
+    """
+
+    fractions: np.ndarray
+    weights: np.ndarray
+    starts: np.ndarray
+    cells: np.ndarray
+
+    @classmethod
+    def of(cls, lattice: Lattice, width: int) -> GridColumns:
+        """For rows of `width` samples."""
+        u = (np.arange(width) + 0.5) * lattice.columns / width + lattice.shift[0]
+        cell = np.floor(u)
+        t = (u - cell).astype(np.float32)
+        starts = np.concatenate([[0], np.flatnonzero(np.diff(cell)) + 1, [width]])
+        cells = cell[starts[:-1]].astype(np.int64) % lattice.columns
+        faded = t * t * t * (t * (t * 6 - 15) + 10)
+        return cls(t, faded, starts.astype(np.int32), cells.astype(np.int32))
 
 
 @inlined
@@ -85,16 +106,16 @@ def _fade(t):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def add_lattice_rows(planes, columns, rows, shift_v, cells, fractions, weights, height, amount, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Add one octave to rows of a map on the tile's own grid.
+def add_lattice_rows(  # type: ignore[no-untyped-def]
+    planes, columns, rows, shift_v, fractions, weights, starts, cells, height, amount, out, y0, y1
+):
+    """Add one octave to rows of a map on the tile's own grid; arguments as in `GridColumns`.
 
-    `cells`, `fractions`, `weights` come from `grid_columns`. Within a row the two corner planes left
-    and right of a sample are already mixed down the cell, so each sample costs two lines and one mix.
+    Within a row the two corner planes beside a cell are first mixed down the cell, so that the
+    samples of the cell cost two lines and one mix each, in a loop without look-ups.
     `out` holds just the band's rows.
     """
     table_rows, table_columns = planes.shape[0], planes.shape[1]
-    base = np.empty(columns + 1, np.float32)
-    rise = np.empty(columns + 1, np.float32)
     for y in range(y0, y1):
         v = (y + 0.5) * rows / height + shift_v
         row = int(v)
@@ -103,18 +124,23 @@ def add_lattice_rows(planes, columns, rows, shift_v, cells, fractions, weights, 
         gy = fy - np.float32(1.0)
         upper = planes[row % rows % table_rows]
         lower = planes[(row + 1) % rows % table_rows]
-        for c in range(columns + 1):
-            k = c % columns % table_columns
+        line = out[y - y0]
+        for run in range(cells.shape[0]):
+            k = cells[run] % table_columns
+            n = (cells[run] + 1) % columns % table_columns
             top = upper[k, 0] + upper[k, 2] * fy
             bottom = lower[k, 0] + lower[k, 2] * gy
-            base[c] = (top + wy * (bottom - top)) * amount
-            rise[c] = (upper[k, 1] + wy * (lower[k, 1] - upper[k, 1])) * amount
-        for x in range(out.shape[1]):
-            c = cells[x]
-            fx = fractions[x]
-            left = base[c] + rise[c] * fx
-            right = base[c + 1] + rise[c + 1] * (fx - np.float32(1.0))
-            out[y - y0, x] += left + weights[x] * (right - left)
+            left = (top + wy * (bottom - top)) * amount
+            left_rise = (upper[k, 1] + wy * (lower[k, 1] - upper[k, 1])) * amount
+            top = upper[n, 0] + upper[n, 2] * fy
+            bottom = lower[n, 0] + lower[n, 2] * gy
+            right_rise = (upper[n, 1] + wy * (lower[n, 1] - upper[n, 1])) * amount
+            # The right corner's line starts one cell on; what parts it from the left one is mixed in.
+            apart = (top + wy * (bottom - top)) * amount - right_rise - left
+            rise_apart = right_rise - left_rise
+            for x in range(starts[run], starts[run + 1]):
+                fx = fractions[x]
+                line[x] += left + left_rise * fx + weights[x] * (apart + rise_apart * fx)
 
 
 @inlined

@@ -15,11 +15,11 @@ from reedloom.kernels.cells import CELL_LIMIT, EUCLID, cell_points, cell_rows
 from reedloom.kernels.lattice import (
     GRADIENT_DEVIATION,
     VALUE_DEVIATION,
+    GridColumns,
     Lattice,
     add_lattice_places,
     add_lattice_rows,
     add_turning_places,
-    grid_columns,
     octave_weight,
 )
 from reedloom.kernels.places import measure_footprint, split_places, tile_places
@@ -121,15 +121,15 @@ class Reader:
                 add_lattice_places(planes, *corners, band.place, band.footprint, np.float32(amount), out)
 
             return add_placed
-        cells = {
-            width: grid_columns(lattice, width) for width in (self.width, 2 * self.width, 4 * self.width)
-        }
+        grids = {n * self.width: GridColumns.of(lattice, n * self.width) for n in (1, 2, 4)}
 
         def add_gridded(amount: float, out: np.ndarray, band: Band) -> None:
             per_sample = max(lattice.columns / band.width, lattice.rows / band.height)
             share = np.float32(octave_weight(np.float32(per_sample)) * amount)
             shape = (lattice.columns, lattice.rows, lattice.shift[1])
-            add_lattice_rows(planes, *shape, *cells[band.width], band.height, share, out, band.y0, band.y1)
+            g = grids[band.width]
+            columns = (g.fractions, g.weights, g.starts, g.cells)
+            add_lattice_rows(planes, *shape, *columns, band.height, share, out, band.y0, band.y1)
 
         return add_gridded
 

@@ -106,14 +106,8 @@ def sample_linear_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-d
     height, width, channels = source.shape
     for y in range(y0, y1):
         for x in range(out.shape[1]):
-            u = place[y, x, 0] * np.float32(width) - np.float32(0.5)
-            v = place[y, x, 1] * np.float32(height) - np.float32(0.5)
-            cu = math.floor(u)
-            cv = math.floor(v)
-            fu = np.float32(u - cu)
-            fv = np.float32(v - cv)
-            i = wrap(int(cu), width)
-            j = wrap(int(cv), height)
+            i, fu = _to_sample(place[y, x, 0], width)
+            j, fv = _to_sample(place[y, x, 1], height)
             i1 = i + 1 if i < width - 1 else 0
             j1 = j + 1 if j < height - 1 else 0
             for c in range(channels):
@@ -124,90 +118,95 @@ def sample_linear_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-d
                 out[y, x, c] = top + fv * (bottom - top)
 
 
+@inlined
+def _to_sample(place, count):  # type: ignore[no-untyped-def]
+    """The sample before a place along one axis, and how far beyond it the place is.
+
+    Written without branches or library calls, so that the loops over it use the processor's vectors.
+    """
+    whole = np.int32(place)
+    whole = whole - np.int32(1) if place < np.float32(whole) else whole
+    at = (place - np.float32(whole)) * np.float32(count) - np.float32(0.5)
+    cell = np.int32(at + np.float32(1.0)) - np.int32(1)
+    part = at - np.float32(cell)
+    cell = cell + np.int32(count) if cell < 0 else cell
+    return min(cell, np.int32(count - 1)), part
+
+
 @kernel
 def sample_grey_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`sample_linear_rows` for one channel: source (h, w), out (H, W)."""
+    """`sample_linear_rows` for one channel: source (h, w), out (H, W).
+
+    A row is read in three sweeps, of which the first two run in vectors.
+    """
     height, width = source.shape
     flat = source.reshape(-1)
+    n = out.shape[1]
+    w, h = np.int32(width), np.int32(height)
+    columns, rows = np.empty(n, np.int32), np.empty(n, np.int32)
+    across, along = np.empty(n, np.float32), np.empty(n, np.float32)
     for y in range(y0, y1):
-        for x in range(out.shape[1]):
-            u = place[y, x, 0] * np.float32(width) - np.float32(0.5)
-            v = place[y, x, 1] * np.float32(height) - np.float32(0.5)
-            cu = math.floor(u)
-            cv = math.floor(v)
-            fu = np.float32(u - cu)
-            fv = np.float32(v - cv)
-            i = wrap(int(cu), width)
-            j = wrap(int(cv), height)
-            i1 = i + 1 if i < width - 1 else 0
-            j1 = j + 1 if j < height - 1 else 0
-            a = flat[j * width + i]
-            b = flat[j1 * width + i]
-            top = a + fu * (flat[j * width + i1] - a)
-            bottom = b + fu * (flat[j1 * width + i1] - b)
-            out[y, x] = top + fv * (bottom - top)
+        pairs = place[y].reshape(-1)
+        line = out[y]
+        for x in range(n):
+            columns[x], across[x] = _to_sample(pairs[2 * x], width)
+        for x in range(n):
+            rows[x], along[x] = _to_sample(pairs[2 * x + 1], height)
+        for x in range(n):
+            i, j = columns[x], rows[x]
+            i1, j1 = i + np.int32(1), j + np.int32(1)
+            i1 = np.int32(0) if i1 >= w else i1
+            upper = j * w
+            lower = np.int32(0) if j1 >= h else j1 * w
+            a = flat[np.uint32(upper + i)]
+            c = flat[np.uint32(lower + i)]
+            top = a + across[x] * (flat[np.uint32(upper + i1)] - a)
+            bottom = c + across[x] * (flat[np.uint32(lower + i1)] - c)
+            line[x] = top + along[x] * (bottom - top)
 
 
 @inlined
-def wrap(i, count):  # type: ignore[no-untyped-def]
-    """Fold an index into 0..count-1; nearly always it already is there, so division is the last resort."""
-    if i < 0:
-        i += count
-        if i < 0:
-            i %= count
-    elif i >= count:
-        i -= count
-        if i >= count:
-            i %= count
-    return i
-
-
-@inlined
-def _cubic(a, b, c, d, t):  # type: ignore[no-untyped-def]
-    """Catmull-Rom spline from b to c."""
-    return b + np.float32(0.5) * t * (
-        c
-        - a
-        + t
-        * (
-            np.float32(2.0) * a
-            - np.float32(5.0) * b
-            + np.float32(4.0) * c
-            - d
-            + t * (np.float32(3.0) * (b - c) + d - a)
-        )
-    )
+def _spline_weights(t):  # type: ignore[no-untyped-def]
+    """The shares of four samples in a Catmull-Rom spline between the middle two."""
+    h = np.float32(0.5)
+    a = h * t * (t * (np.float32(2.0) - t) - np.float32(1.0))
+    b = h * (t * t * (np.float32(3.0) * t - np.float32(5.0)) + np.float32(2.0))
+    c = h * t * (t * (np.float32(4.0) - np.float32(3.0) * t) + np.float32(1.0))
+    return a, b, c, h * t * t * (t - np.float32(1.0))
 
 
 @kernel
 def sample_cubic_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-def]
     """Read a map at given places through Catmull-Rom splines over 4×4 samples; the border wraps."""
     height, width, channels = source.shape
-    columns = np.empty(4, np.int64)
-    rows = np.empty(4, np.int64)
-    line = np.empty(4, np.float32)
+    flat = source.reshape(-1)
     for y in range(y0, y1):
         for x in range(out.shape[1]):
-            u = place[y, x, 0] * np.float32(width) - np.float32(0.5)
-            v = place[y, x, 1] * np.float32(height) - np.float32(0.5)
-            cu = math.floor(u)
-            cv = math.floor(v)
-            fu = np.float32(u - cu)
-            fv = np.float32(v - cv)
-            for k in range(4):
-                columns[k] = wrap(int(cu) + k - 1, width)
-                rows[k] = wrap(int(cv) + k - 1, height)
+            i1, fu = _to_sample(place[y, x, 0], width)
+            j1, fv = _to_sample(place[y, x, 1], height)
+            i0, i2, i3 = _neighbours(i1, width)
+            j0, j2, j3 = _neighbours(j1, height)
+            ua, ub, uc, ud = _spline_weights(fu)
+            va, vb, vc, vd = _spline_weights(fv)
             for c in range(channels):
-                for k in range(4):
-                    j = rows[k]
-                    line[k] = _cubic(
-                        source[j, columns[0], c],
-                        source[j, columns[1], c],
-                        source[j, columns[2], c],
-                        source[j, columns[3], c],
-                        fu,
+                total = np.float32(0.0)
+                for j, share in ((j0, va), (j1, vb), (j2, vc), (j3, vd)):
+                    row = j * width
+                    total += share * (
+                        ua * flat[np.uint32((row + i0) * channels + c)]
+                        + ub * flat[np.uint32((row + i1) * channels + c)]
+                        + uc * flat[np.uint32((row + i2) * channels + c)]
+                        + ud * flat[np.uint32((row + i3) * channels + c)]
                     )
-                out[y, x, c] = _cubic(line[0], line[1], line[2], line[3], fv)
+                out[y, x, c] = total
+
+
+@inlined
+def _neighbours(i, count):  # type: ignore[no-untyped-def]
+    """The samples one before, one after and two after, around the border."""
+    before = i - 1 if i > 0 else count - 1
+    after = i + 1 if i < count - 1 else 0
+    return before, after, after + 1 if after < count - 1 else 0
 
 
 @kernel

@@ -9,6 +9,9 @@ import numpy as np
 
 from reedloom.kernels.jit import BAND_ROWS, Stop, run_bands
 
+SMALL = 2**15
+"""Samples that are worked through in one piece."""
+
 
 @dataclass(slots=True)
 class Context:
@@ -43,13 +46,16 @@ class Context:
     def bands(
         self, band: Callable[[int, int], None], rows: int | None = None, band_rows: int = BAND_ROWS
     ) -> None:
-        """Run a band function over all rows, with this evaluation's stop flag and progress."""
+        """Run a band function over all rows, with this evaluation's stop flag and progress.
+
+        Small maps are done in one piece: handing bands to threads would take longer than the work.
+        """
         run_bands(
             band,
             self.height if rows is None else rows,
             stop=self.stop,
             progress=self.progress,
-            band_rows=band_rows,
+            band_rows=max(band_rows, SMALL // max(1, self.width)),
             threads=self.threads,
         )
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from reedloom.desk.board.strands import paint_stub
-from reedloom.desk.swatch import paint_swatch
+from reedloom.desk.swatch import swatch_pixmap
 from reedloom.desk.theme import small_font, theme
 from reedloom.desk.workplace import Look
 from reedloom.kinds.declare import GREY, Data, SameAs
@@ -140,7 +141,8 @@ class Card(QGraphicsItem):
         t = theme()
         line = QRectF(MARGIN, HEIGHT - 23, WIDTH - 2 * MARGIN, 16)
         swatch = QRectF(line.left(), line.top() + 1, 14, 14)
-        paint_swatch(painter, self.node.declaration.family, swatch, t.colour("dim"), t.colour("slot"))
+        pixmap = swatch_pixmap(self.node.declaration.family, 14)
+        painter.drawPixmap(swatch, pixmap, QRectF(pixmap.rect()))
         font = small_font(pixels=12)
         painter.setFont(font)
         painter.setPen(t.colour("dim") if self.node.muted else t.colour("text"))
@@ -214,19 +216,28 @@ def _stub(data: Data) -> Data:
 def paint_range_bar(painter: QPainter, bar: QRectF, tones: Tones) -> None:
     """A standing histogram between 0 (bottom) and 1, with warning ticks for values beyond."""
     t = theme()
+    painter.save()
+    painter.translate(bar.bottomLeft())
+    painter.scale(bar.width(), bar.height())
+    painter.fillPath(_outline(tones), t.colour("dim"))
+    painter.restore()
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(t.colour("dim"))
-    peak = max(1e-9, float(tones.counts.max()))
-    step = bar.height() / BINS
-    outline = QPainterPath(bar.bottomLeft())
-    for i, count in enumerate(tones.counts):
-        x = bar.left() + bar.width() * (float(count) / peak) ** 0.5
-        outline.lineTo(x, bar.bottom() - i * step)
-        outline.lineTo(x, bar.bottom() - (i + 1) * step)
-    outline.lineTo(bar.topLeft())
-    painter.drawPath(outline)
     painter.setBrush(t.colour("warning"))
     if tones.above > 0:
         painter.drawRect(QRectF(bar.left(), bar.top(), bar.width(), 3))
     if tones.below > 0:
         painter.drawRect(QRectF(bar.left(), bar.bottom() - 3, bar.width(), 3))
+
+
+@lru_cache(maxsize=1024)
+def _outline(tones: Tones) -> QPainterPath:
+    """The histogram standing up from (0, 0) within a square of 1."""
+    peak = max(1e-9, float(tones.counts.max()))
+    path = QPainterPath()
+    for i, count in enumerate(tones.counts.tolist()):
+        x = (count / peak) ** 0.5
+        path.lineTo(x, -i / BINS)
+        path.lineTo(x, -(i + 1) / BINS)
+    path.lineTo(0, -1)
+    path.closeSubpath()
+    return path

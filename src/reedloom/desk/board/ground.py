@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPainterPathStroker, QPen
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
-from reedloom.desk.board.strands import hang, paint_splice, paint_strand, strand_lines
+from reedloom.desk.board.strands import Course, paint_splice, paint_strand, strand_lines
 from reedloom.desk.theme import small_font, theme
 from reedloom.kinds.declare import Data
 from reedloom.weave.document import Bay, Note, Thread
@@ -27,7 +27,8 @@ class Strand(QGraphicsItem):
         super().__init__()
         self.thread = thread
         self.lit = False
-        self._course = QPainterPath()
+        self.course = Course(QPointF(), QPointF())
+        self._path = QPainterPath()
         self._lines: list[QPainterPath] = []
         self._splice = False
         self._key: tuple[object, ...] = ()
@@ -40,18 +41,19 @@ class Strand(QGraphicsItem):
             return
         self._key = key
         self.prepareGeometryChange()
-        self._course = hang(start, end)
-        self._lines = strand_lines(self._course, data)
+        self.course = Course(start, end)
+        self._path = self.course.path()
+        self._lines = strand_lines(self.course, data)
         self._splice = splice
         self.update()
 
     def boundingRect(self) -> QRectF:
-        return self._course.boundingRect().adjusted(-10, -10, 10, 10)
+        return self._path.boundingRect().adjusted(-10, -10, 10, 10)
 
     def shape(self) -> QPainterPath:
         stroker = QPainterPathStroker()
         stroker.setWidth(14)
-        return stroker.createStroke(self._course)
+        return stroker.createStroke(self._path)
 
     def paint(
         self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None
@@ -60,7 +62,7 @@ class Strand(QGraphicsItem):
         colour = theme().colour("accent" if self.lit else "strand")
         paint_strand(painter, self._lines, colour, 2.2 if self.lit else 1.6)
         if self._splice:
-            paint_splice(painter, self._course.pointAtPercent(0.5), colour, theme().colour("ground"))
+            paint_splice(painter, self.course.middle(), colour, theme().colour("ground"))
 
 
 class BayItem(QGraphicsItem):

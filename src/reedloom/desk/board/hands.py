@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainter, QPen
 
 from reedloom.desk.board.card import HEIGHT, WIDTH
 from reedloom.desk.board.ground import BayItem, NoteItem
-from reedloom.desk.board.strands import hang, paint_strand, strand_lines
+from reedloom.desk.board.strands import Course, paint_strand, strand_lines
 from reedloom.desk.theme import theme
 from reedloom.errors import ReedError
 from reedloom.kinds.declare import GREY
@@ -257,7 +257,7 @@ class Pull:
     def paint(self, painter: QPainter) -> None:
         """The thread in the hand."""
         start = self.view.board.port_place(self.end, self.is_output)
-        course = hang(start, self.tip) if self.is_output else hang(self.tip, start)
+        course = Course(start, self.tip) if self.is_output else Course(self.tip, start)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         paint_strand(painter, strand_lines(course, self.data), theme().colour("accent"), 2.2)
         painter.setPen(Qt.PenStyle.NoPen)

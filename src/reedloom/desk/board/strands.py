@@ -2,50 +2,74 @@
 
 from __future__ import annotations
 
-import math
+from dataclasses import dataclass
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from reedloom.kinds.declare import COLOUR, GREY, VECTOR, Data
 
-STEP = 4.0
-"""Scene units between the points of a strand's line."""
+STEP = 6.0
+"""Scene units between the points of a strand's line, about."""
 
 
-def hang(start: QPointF, end: QPointF) -> QPainterPath:
-    """The course of a thread, leaving downwards and arriving from above."""
-    slack = max(36.0, min(160.0, abs(end.y() - start.y()) * 0.5))
-    path = QPainterPath(start)
-    path.cubicTo(start + QPointF(0, slack), end - QPointF(0, slack), end)
-    return path
+@dataclass(frozen=True, slots=True)
+class Course:
+    """The way of a thread: a cubic curve that leaves downwards and arrives from above."""
+
+    start: QPointF
+    end: QPointF
+
+    @property
+    def slack(self) -> float:
+        """How far the thread hangs straight at its ends."""
+        return max(36.0, min(160.0, abs(self.end.y() - self.start.y()) * 0.5))
+
+    def path(self) -> QPainterPath:
+        """The way as Qt draws it."""
+        hang = QPointF(0, self.slack)
+        path = QPainterPath(self.start)
+        path.cubicTo(self.start + hang, self.end - hang, self.end)
+        return path
+
+    def points(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Points along the way (n, 2), the directions square to it, and the lengths run so far."""
+        x0, y0, x1, y1 = self.start.x(), self.start.y(), self.end.x(), self.end.y()
+        corners = np.array([[x0, y0], [x0, y0 + self.slack], [x1, y1 - self.slack], [x1, y1]])
+        count = max(10, min(200, int((abs(x1 - x0) + abs(y1 - y0) + self.slack) / STEP)))
+        t = np.linspace(0, 1, count)[:, None]
+        s = 1 - t
+        at = s**3 * corners[0] + 3 * s * s * t * corners[1] + 3 * s * t * t * corners[2] + t**3 * corners[3]
+        legs = np.diff(corners, axis=0)
+        run = s * s * legs[0] + 2 * s * t * legs[1] + t * t * legs[2]
+        length = np.maximum(np.hypot(run[:, 0], run[:, 1]), 1e-9)[:, None]
+        aside = np.stack([-run[:, 1], run[:, 0]], axis=-1) / length
+        steps = np.hypot(*np.diff(at, axis=0).T)
+        return at, aside, np.concatenate([[0.0], np.cumsum(steps)])
+
+    def middle(self) -> QPointF:
+        """The point half-way."""
+        return (self.start + self.end) / 2
 
 
-def strand_lines(course: QPainterPath, data: Data) -> list[QPainterPath]:
+def strand_lines(course: Course, data: Data) -> list[QPainterPath]:
     """The lines of a strand along a course: one, three side by side, or two that cross."""
+    if data not in {COLOUR, VECTOR}:
+        return [course.path()]
+    at, aside, run = course.points()
     if data == COLOUR:
-        return [_beside(course, lambda _s, d=d: d) for d in (-3.2, 0.0, 3.2)]
-    if data == VECTOR:
-        return [_beside(course, lambda s, k=k: k * 3.0 * math.sin(s / 7.0)) for k in (-1.0, 1.0)]
-    return [course]
+        offsets = [np.full(len(run), d) for d in (-3.2, 0.0, 3.2)]
+    else:
+        twist = 3.0 * np.sin(run / 7.0)
+        offsets = [twist, -twist]
+    return [_line(at + aside * offset[:, None]) for offset in offsets]
 
 
-def _beside(course: QPainterPath, offset) -> QPainterPath:  # type: ignore[no-untyped-def]
-    """A line at a distance from a course that may change along it."""
-    length = course.length()
-    count = max(8, int(length / STEP))
-    line = QPainterPath()
-    for i in range(count + 1):
-        share = i / count
-        point = course.pointAtPercent(share)
-        angle = math.radians(course.angleAtPercent(share))
-        shift = offset(share * length)
-        at = QPointF(point.x() + math.sin(angle) * shift, point.y() + math.cos(angle) * shift)
-        if i == 0:
-            line.moveTo(at)
-        else:
-            line.lineTo(at)
-    return line
+def _line(points: np.ndarray) -> QPainterPath:
+    path = QPainterPath()
+    path.addPolygon(QPolygonF([QPointF(x, y) for x, y in points.tolist()]))
+    return path
 
 
 def paint_strand(painter: QPainter, lines: list[QPainterPath], colour: QColor, width: float = 1.6) -> None:

@@ -13,7 +13,7 @@ from reedloom.desk.board.card import HEIGHT, WIDTH, Card
 from reedloom.desk.board.ground import GRIP, BayItem, NoteItem, Strand
 from reedloom.desk.board.hands import Band, Gesture, Move, Pan, Pull, Resize
 from reedloom.desk.board.scene import BoardScene
-from reedloom.desk.board.strands import hang, paint_strand, strand_lines
+from reedloom.desk.board.strands import Course, paint_strand, strand_lines
 from reedloom.desk.theme import small_font, theme
 from reedloom.desk.workplace import Workplace
 from reedloom.kinds.declare import GREY
@@ -359,7 +359,7 @@ class BoardView(QGraphicsView):
                 continue
             x = self.viewport().mapFromGlobal(slot).x()
             data = self.board.data.get((end.node, end.port), GREY)
-            course = hang(self.board.port_place(end, True), self.mapToScene(QPoint(x, bottom)))
+            course = Course(self.board.port_place(end, True), self.mapToScene(QPoint(x, bottom)))
             lit = end.node in self.workplace.selection
             paint_strand(
                 painter, strand_lines(course, data), theme().colour("accent" if lit else "line"), 1.6

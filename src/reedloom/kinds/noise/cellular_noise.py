@@ -141,7 +141,7 @@ def cellular_noise(
                 size = np.array([octave.columns, octave.rows], np.float32)
                 rows["cell_centre"][...] = (places - found[..., 5:7] / size) % 1
 
-    context.bands(band, band_rows=32)
+    context.bands(band, band_rows=16)
     return outputs
 
 

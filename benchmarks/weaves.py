@@ -1,0 +1,82 @@
+"""The demo weave: all maps, a dragged value, delivery, and the longest wait for a stop."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+
+import reedloom as rl
+from benchmarks.timing import Row, best_of
+from reedloom.data import shipped_weave
+from reedloom.errors import Cancelled
+from reedloom.kernels.jit import Stop
+from reedloom.kinds.catalogue import kinds
+from reedloom.loom.cache import Cache
+from reedloom.loom.run import evaluate_ends
+from reedloom.loom.samples import sample_weave
+from reedloom.weave.document import End
+
+DEMO = "lakebed-clay"
+
+
+def rows() -> Iterator[Row]:
+    """One row for each piece of work; the peer is the time it may take."""
+    document = rl.open_weave(shipped_weave(DEMO)).document
+    ends = tuple(document.ties.values())
+    yield Row(
+        "demo weave, all maps, cold cache, 1024²",
+        best_of(lambda: evaluate_ends(document, ends, 1024, cache=Cache(0)), 3),
+        "limit",
+        3.0,
+        1.0,
+    )
+    yield deliver_large()
+    yield longest_wait_for_a_stop()
+
+
+DELIVERY = """
+import resource, sys, time, tempfile
+import reedloom as rl
+from reedloom.data import shipped_weave
+weave = rl.open_weave(shipped_weave(sys.argv[1]))
+rl.evaluate_maps(weave, 8)
+with tempfile.TemporaryDirectory() as folder:
+    start = time.perf_counter()
+    rl.deliver(weave, folder, 4096, format="png16")
+    print(time.perf_counter() - start, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+"""
+
+
+def deliver_large() -> Row:
+    """All maps at 4096² as 16-bit PNG, in a process of its own for its peak memory."""
+    done = subprocess.run([sys.executable, "-c", DELIVERY, DEMO], capture_output=True, text=True, check=True)
+    seconds, kilobytes = (float(word) for word in done.stdout.split())
+    return Row(f"delivery, 4096², 16-bit PNG (peak {kilobytes / 2**20:.1f} GB)", seconds, "limit", 60.0, 1.0)
+
+
+def longest_wait_for_a_stop() -> Row:
+    """The longest time from asking to having stopped, over all kinds at 2048²."""
+    longest, slowest = 0.0, ""
+    for declared in kinds():
+        document, _ = sample_weave(declared.id)
+        ends = [End(node="shown", port=p.name) for p in declared.outputs]
+        for delay in (0.004, 0.03, 0.12):
+            stop, asked = Stop(), [0.0]
+
+            def ask(stop: Stop = stop, asked: list[float] = asked) -> None:
+                asked[0] = time.perf_counter()
+                stop.set()
+
+            timer = threading.Timer(delay, ask)
+            timer.start()
+            try:
+                evaluate_ends(document, ends, 2048, cache=Cache(0), stop=stop)
+                timer.cancel()
+            except Cancelled:
+                waited = time.perf_counter() - asked[0]
+                if waited > longest:
+                    longest, slowest = waited, declared.id
+    return Row(f"longest wait for a stop, all kinds, 2048² ({slowest})", longest, "limit", 0.05, 1.0)

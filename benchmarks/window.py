@@ -1,0 +1,121 @@
+"""The window, off screen: start, a dragged value, a weave of 300 nodes."""
+
+from __future__ import annotations
+
+import os
+import random
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+
+from benchmarks.timing import Row
+from reedloom.data import shipped_weave
+
+START = """
+import time
+start = time.perf_counter()
+from pathlib import Path
+from reedloom.desk.app import make_application
+from reedloom.desk.window import Window
+application = make_application()
+window = Window()
+window.show()
+application.processEvents()
+application.processEvents()
+print(time.perf_counter() - start)
+"""
+
+
+def rows() -> Iterator[Row]:
+    """One row for each thing a maker waits for; the peer is the time it may take."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    start = [sys.executable, "-c", START]
+    times = [
+        float(subprocess.run(start, capture_output=True, text=True, check=True).stdout) for _ in range(3)
+    ]
+    yield Row("window on screen, warm", min(times), "limit", 2.0, 1.0)
+    yield from in_the_window()
+
+
+def in_the_window() -> Iterator[Row]:
+    """What happens in an open window."""
+    from PySide6.QtCore import QEventLoop, QPoint, QTimer
+
+    from reedloom.desk.app import make_application
+    from reedloom.desk.window import Window
+    from reedloom.weave.edits import SetParameters
+
+    application = make_application()
+    window = Window()
+    window.show()
+    w = window.workplace
+
+    seen: list[str] = []
+    loop = QEventLoop()
+    w.view_ready.connect(seen.append)
+    w.view_ready.connect(lambda _name: loop.quit())
+
+    def wait_for(stage: str) -> None:
+        """Until a stage's picture is in the window; nothing is polled, which would cost time."""
+        while stage not in seen:
+            QTimer.singleShot(5000, loop.quit)
+            loop.exec()
+        window.flat.canvas.grab()
+
+    def rest(milliseconds: int) -> None:
+        pause = QEventLoop()
+        QTimer.singleShot(milliseconds, pause.quit)
+        pause.exec()
+
+    window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
+    wait_for("full")
+    rest(1500)
+    crack = next(n.id for n in w.document.nodes.values() if n.name == "Crack width")
+    coarse, full = [], []
+    for step in range(9):
+        seen.clear()
+        start = time.perf_counter()
+        w.preview(SetParameters(crack, {"in_low": 0.02 + 0.004 * step}))
+        wait_for("coarse")
+        coarse.append(time.perf_counter() - start)
+        wait_for("full")
+        full.append(time.perf_counter() - start)
+        rest(300)
+    middle = len(coarse) // 2
+    yield Row("demo weave, dragged value to coarse picture", sorted(coarse)[middle], "limit", 0.1, 1.0)
+    yield Row("demo weave, dragged value to full 512²", sorted(full)[middle], "limit", 0.4, 1.0)
+
+    document = large_weave(300)
+    start = time.perf_counter()
+    w.replace_document(document, None)
+    application.processEvents()
+    window.board.grab()
+    yield Row("opening a weave of 300 nodes", time.perf_counter() - start, "limit", 1.0, 1.0)
+    rest(3000)
+    window.board.fit_all()
+    start, frames = time.perf_counter(), 30
+    for frame in range(frames):
+        window.board.pan_by(QPoint(5 if frame % 2 else -5, 3))
+        window.board.viewport().grab()
+    yield Row("panning 300 nodes, one frame", (time.perf_counter() - start) / frames, "limit", 1 / 30, 1.0)
+    w.session.mark_saved()
+    window.close()
+
+
+def large_weave(count: int):  # type: ignore[no-untyped-def]
+    """A weave of many nodes in a grid, each tied to an earlier one."""
+    from reedloom.weave.document import Document, End
+    from reedloom.weave.edits import AddNode, Connect
+
+    chance, document = random.Random(1), Document()
+    for number in range(count):
+        kind = "gradient_noise" if number < 20 else chance.choice(["levels", "invert", "blur", "curve"])
+        document = AddNode(f"n{number}", kind, x=number % 20 * 160.0, y=number // 20 * 190.0).apply(document)
+        if number >= 20:
+            source = f"n{chance.randrange(number)}"
+            port = "noise" if int(source[1:]) < 20 else "map"
+            document = Connect(End(node=source, port=port), End(node=f"n{number}", port="map")).apply(
+                document
+            )
+    return document
