@@ -66,11 +66,11 @@ def resampling() -> Row:
     moved = noise.defaults() | {"signed": True}
     bend = [noise.compute(context, None, None, **(moved | {"seed": seed})) for seed in (1, 2)]
     place = (tile_places(SIZE, SIZE) + np.stack(bend, axis=-1) * np.float32(0.05)).astype(np.float32)
-    where = [np.ascontiguousarray(place[..., i] * SIZE - np.float32(0.5)) for i in (0, 1)]
+    x, y = (np.ascontiguousarray(place[..., i] * SIZE - np.float32(0.5)) for i in (0, 1))
     return Row(
         "resampling at given places, 2048²",
         best_of(lambda: read_map(context, source, place, smooth=False)),
         f"cv2.remap {cv2.__version__}, linear, wrap",
-        best_of(lambda: cv2.remap(source, *where, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)),
+        best_of(lambda: cv2.remap(source, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)),
         2.0,
     )

@@ -233,7 +233,7 @@ def test_the_flat_view_says_what_it_shows(hands: Hands) -> None:
     hands.bot.keyClick(window, Qt.Key.Key_2)
     hands.wait_until_done()
     assert w.pins["A"] is not None and w.pins["A"].port != w.pins["B"].port  # type: ignore[union-attr]
-    assert "Pin A: Cellular noise" in flat.title.text() and "Pin B" in flat.title.text()
+    assert "Pin A: Cellular noise" in flat.title.text() and "B: Cellular noise" in flat.title.text()
     canvas = flat.canvas
     assert canvas.first is not None and canvas.second is not None
     hands.bot.mouseMove(canvas, QPoint(canvas.width() // 2 + 30, canvas.height() // 2))

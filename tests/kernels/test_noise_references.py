@@ -129,7 +129,7 @@ def test_octaves_are_whole_periods_and_fractions_fade_in() -> None:
     assert np.abs(before - after).max() < 5e-3
 
 
-def test_sums_follow_musgraves_listings() -> None:
+def test_sums_follow_the_published_listings() -> None:
     """One sample through three octaves, against the published loops written out plainly."""
     noise, amplitude, offset, ridge_gain = [0.3, -0.2, 0.5], [1.0, 0.6, 0.36], 0.9, 2.0
 

@@ -129,14 +129,15 @@ def _palette(t: Theme) -> QPalette:
 def _style_sheet(t: Theme) -> str:
     values = {f.name: getattr(t, f.name) for f in fields(t)}
     sheet = (FOLDER / "workbench.qss").read_text()
+    values["icons"] = (FOLDER / "icons").as_posix()
     for name, value in values.items():
         sheet = sheet.replace(f"@{name}@", value)
     return sheet
 
 
-def icon(name: str, size: int = 18) -> QIcon:
-    """A shipped icon in the theme's text colour, dimmed when disabled."""
-    result = QIcon(_picture(name, theme().text, size))
+def icon(name: str, size: int = 18, colour: str = "text") -> QIcon:
+    """A shipped icon in one of the theme's colours, dimmed when disabled."""
+    result = QIcon(_picture(name, getattr(theme(), colour), size))
     result.addPixmap(_picture(name, theme().line, size), QIcon.Mode.Disabled)
     result.addPixmap(_picture(name, theme().accent, size), QIcon.Mode.Normal, QIcon.State.On)
     return result

@@ -129,7 +129,7 @@ class Window(QMainWindow):
         self.size_choice.setAccessibleName("Size of the view's maps")
         self.deliver_button = QPushButton("Deliver…")
         self.deliver_button.setProperty("main", "true")
-        self.deliver_button.setIcon(icon("deliver"))
+        self.deliver_button.setIcon(icon("deliver", colour="on_accent"))
         self.deliver_button.setToolTip("Write the map set as files (Ctrl+Return)")
         self.deliver_button.clicked.connect(self.deliver)
         top = QWidget()
@@ -383,7 +383,7 @@ class Window(QMainWindow):
         self.flat.refresh_icons()
         for name, button in self.step_buttons.items():
             button.setIcon(icon(name))
-        self.deliver_button.setIcon(icon("deliver"))
+        self.deliver_button.setIcon(icon("deliver", colour="on_accent"))
         self.settings.rebuild()
         self.board.board.rebuild()
         self.board.viewport().update()

@@ -25,15 +25,18 @@ from reedloom.weave.session import Change, Session
 
 CARD_SIZE = 128
 CARDS_AT_ONCE = 48
+TINY = 32
+"""Side of the picture of a card seen from afar."""
 SIZES = (256, 512, 1024, 2048)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Look:
-    """One output as the screen shows it: its array, picture and spread of tones."""
+    """One output as the screen shows it: its array, picture, the same very small, and its tones."""
 
     array: np.ndarray
     image: QImage
+    tiny: QImage
     tones: Tones
 
 
@@ -246,4 +249,8 @@ class Workplace(QObject):
 def make_look(document: Document, end: End, array: np.ndarray) -> Look:
     """The small picture and tones of an output."""
     plain = document.node(end.node).declaration.output(end.port).plain
-    return Look(array, to_image(rgb_picture(array, plain=plain)), measure_tones(array))
+    image = to_image(rgb_picture(array, plain=plain))
+    tiny = image.scaled(
+        TINY, TINY, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+    )
+    return Look(array, image, tiny, measure_tones(array))

@@ -29,7 +29,7 @@ def cell_points(seed: int, columns: int, rows: int, jitter: float, evolution: fl
     Parameters
     ----------
     jitter : float
-        0 puts points in the middle of their cells, 1 anywhere in them.
+        From 0, points in the middle of their cells, to 1, anywhere in them.
     evolution : float
         Points circle round within their cells, back at their start after every whole step.
 

@@ -1,6 +1,6 @@
 """Sums of noise octaves, after the published definitions.
 
-F. K. Musgrave in Ebert and others, *Texturing and Modeling: A Procedural Approach*, 3rd edition
+D. S. Ebert and others, *Texturing and Modeling: A Procedural Approach*, 3rd edition
 2003, chapter 16 (multifractal, hybrid multifractal, heterogeneous terrain, ridged multifractal);
 K. Perlin 1985 (turbulence). Each sum is a small step that takes one octave and the running state.
 """
@@ -107,13 +107,13 @@ class Octave:
 
 
 def plan_octaves(
-    cells: tuple[int, int], octaves: float, lacunarity: float, gain: float, limit: float = math.inf
+    counts: tuple[int, int], octaves: float, lacunarity: float, gain: float, limit: float = math.inf
 ) -> tuple[Octave, ...]:
     """The octaves of a sum, each rounded to a whole period so that it closes at the seam.
 
     Parameters
     ----------
-    cells : (int, int)
+    counts : (int, int)
         Lattice cells of the first octave in u and v.
     octaves : float
         How many; the fraction is the share of the last.
@@ -127,8 +127,8 @@ def plan_octaves(
     planned = []
     for number in range(math.ceil(octaves - 1e-6)):
         scale = lacunarity**number
-        columns = max(1, round(min(cells[0] * scale, 1e7)))
-        rows = max(1, round(min(cells[1] * scale, 1e7)))
+        columns = max(1, round(min(counts[0] * scale, 1e7)))
+        rows = max(1, round(min(counts[1] * scale, 1e7)))
         if max(columns, rows) > limit and number > 0:
             continue
         planned.append(Octave(columns, rows, gain**number, min(1.0, octaves - number)))

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
+from reedloom.desk.board.ground import FAR
 from reedloom.desk.board.strands import paint_stub
 from reedloom.desk.swatch import swatch_pixmap
 from reedloom.desk.theme import small_font, theme
@@ -23,8 +24,6 @@ BAR = 9.0
 WIDTH = MARGIN + PICTURE + 4 + BAR + MARGIN
 HEIGHT = MARGIN + 4 + PICTURE + 26
 NOTCH = QRectF(-7, -5, 14, 10)
-FAR = 0.45
-"""Below this zoom only pictures and outlines are drawn."""
 
 
 @dataclass
@@ -51,6 +50,8 @@ class Card(QGraphicsItem):
         self.setPos(node.x, node.y)
         self.setZValue(2)
         self.setAcceptHoverEvents(True)
+        # While the board is panned, a card is the same picture in another place.
+        self.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
 
     def boundingRect(self) -> QRectF:
         return QRectF(-60, -30, WIDTH + 120, HEIGHT + 60)
@@ -95,13 +96,16 @@ class Card(QGraphicsItem):
     ) -> None:
         t = theme()
         near = option.levelOfDetailFromTransform(painter.worldTransform()) >= FAR
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, near)
         edge = t.colour("selection") if self.state.selected else t.colour("line")
         painter.setPen(QPen(edge, 2.2 if self.state.selected else 1.0))
         painter.setBrush(t.colour("raised"))
-        painter.drawRoundedRect(self.body(), 6, 6)
         box = QRectF(MARGIN, MARGIN + 4, PICTURE, PICTURE)
-        self._paint_picture(painter, box)
+        if near:
+            painter.drawRoundedRect(self.body(), 6, 6)
+        else:
+            painter.drawRect(self.body())
+        self._paint_picture(painter, box, near)
         if near:
             bar = QRectF(box.right() + 4, box.top(), BAR, PICTURE)
             self._paint_range(painter, bar)
@@ -109,7 +113,7 @@ class Card(QGraphicsItem):
             self._paint_ports(painter)
         self._paint_marks(painter, box)
 
-    def _paint_picture(self, painter: QPainter, box: QRectF) -> None:
+    def _paint_picture(self, painter: QPainter, box: QRectF, near: bool) -> None:
         t = theme()
         painter.fillRect(box, t.colour("slot"))
         if self.state.failure:
@@ -121,8 +125,8 @@ class Card(QGraphicsItem):
                 self.state.failure,
             )
         elif self.state.look is not None:
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawImage(box, self.state.look.image)
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, near)
+            painter.drawImage(box, self.state.look.image if near else self.state.look.tiny)
         if self.node.muted:
             veil = QColor(t.slot)
             veil.setAlpha(150)

@@ -11,6 +11,8 @@ from reedloom.desk.theme import small_font, theme
 from reedloom.kinds.declare import Data
 from reedloom.weave.document import Bay, Note, Thread
 
+FAR = 0.45
+"""Below this zoom only outlines are drawn."""
 TINTS = ("#8f7f5e", "#5e7f8f", "#6f8a5e", "#8f5e6b", "#7a6a9a", "#8a8a8a")
 BAY_TITLE = 26.0
 FAR_TITLE = 0.6
@@ -28,7 +30,7 @@ class Strand(QGraphicsItem):
         self.thread = thread
         self.lit = False
         self.course = Course(QPointF(), QPointF())
-        self._path = QPainterPath()
+        self.path = QPainterPath()
         self._lines: list[QPainterPath] = []
         self._splice = False
         self._key: tuple[object, ...] = ()
@@ -42,24 +44,29 @@ class Strand(QGraphicsItem):
         self._key = key
         self.prepareGeometryChange()
         self.course = Course(start, end)
-        self._path = self.course.path()
+        self.path = self.course.path()
         self._lines = strand_lines(self.course, data)
         self._splice = splice
         self.update()
 
     def boundingRect(self) -> QRectF:
-        return self._path.boundingRect().adjusted(-10, -10, 10, 10)
+        return self.path.boundingRect().adjusted(-10, -10, 10, 10)
 
     def shape(self) -> QPainterPath:
         stroker = QPainterPathStroker()
         stroker.setWidth(14)
-        return stroker.createStroke(self._path)
+        return stroker.createStroke(self.path)
 
     def paint(
         self, painter: QPainter, option: QStyleOptionGraphicsItem, widget: QWidget | None = None
     ) -> None:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        near = option.levelOfDetailFromTransform(painter.worldTransform()) >= FAR
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, near)
         colour = theme().colour("accent" if self.lit else "strand")
+        if not near:
+            if self.lit:  # the others are drawn by the board, all in one stroke
+                paint_strand(painter, [self.path], colour, 0)
+            return
         paint_strand(painter, self._lines, colour, 2.2 if self.lit else 1.6)
         if self._splice:
             paint_splice(painter, self.course.middle(), colour, theme().colour("ground"))

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QPainterPath
 from PySide6.QtWidgets import QGraphicsScene
 
 from reedloom.desk.board.card import Card, CardState
@@ -29,6 +30,7 @@ class BoardScene(QGraphicsScene):
         self.notes: dict[str, NoteItem] = {}
         self.data: dict[tuple[str, str], Data] = {}
         self.show_cost = False
+        self.far_strands = QPainterPath()
         self.setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
         workplace.document_changed.connect(self._on_change)
         workplace.document_replaced.connect(self.rebuild)
@@ -120,6 +122,10 @@ class BoardScene(QGraphicsScene):
                 data,
                 converts(port, data),
             )
+
+        self.far_strands = QPainterPath()
+        for strand in self.strands.values():
+            self.far_strands.addPath(strand.path)
 
     def _light_strands(self) -> None:
         for thread, strand in self.strands.items():

@@ -5,12 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPixmapCache,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QGraphicsView, QMenu, QWidget
 
 from reedloom.desk.arrows import ARROWS
 from reedloom.desk.board.card import HEIGHT, WIDTH, Card
-from reedloom.desk.board.ground import GRIP, BayItem, NoteItem, Strand
+from reedloom.desk.board.ground import FAR, GRIP, BayItem, NoteItem, Strand
 from reedloom.desk.board.hands import Band, Gesture, Move, Pan, Pull, Resize
 from reedloom.desk.board.scene import BoardScene
 from reedloom.desk.board.strands import Course, paint_strand, strand_lines
@@ -22,6 +30,8 @@ from reedloom.weave.edits import Disconnect
 
 ZOOMS = (0.1, 3.0)
 READABLE = 0.6
+CACHE = 128 * 1024
+"""Kilobytes in which pictures of cards are kept."""
 EMPTY_LINES = (
     "Begin to type, and choose what to hang first:",
     "“gradient noise”, “cellular noise”, “disc” ...",
@@ -59,6 +69,7 @@ class BoardView(QGraphicsView):
         self.setFrameShape(QGraphicsView.Shape.NoFrame)
         self.setSceneRect(QRectF(-50000, -50000, 100000, 100000))
         self.setMouseTracking(True)
+        QPixmapCache.setCacheLimit(CACHE)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Board")
         workplace.document_replaced.connect(self.show_opened)
@@ -337,6 +348,10 @@ class BoardView(QGraphicsView):
         painter.fillRect(rect, theme().colour("ground"))
         if not self.board.cards and not self.board.notes:
             self._paint_empty(painter)
+        if self.transform().m11() < FAR:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+            paint_strand(painter, [self.board.far_strands], theme().colour("strand"), 0)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_rail_strands(painter)
 
     def _paint_empty(self, painter: QPainter) -> None:

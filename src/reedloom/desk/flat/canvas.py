@@ -81,7 +81,8 @@ class FlatCanvas(QWidget):
     def fit(self) -> None:
         """Show all repeats."""
         self._zoom = None
-        self._middle = QPointF(0.5, 0.5)
+        middle = sum(self._span()) / 2
+        self._middle = QPointF(middle, middle)
         self.update()
 
     def show_actual(self) -> None:

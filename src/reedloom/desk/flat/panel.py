@@ -6,7 +6,8 @@ from collections.abc import Iterable
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QSize
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from reedloom.desk.flat.canvas import EMPTY, FlatCanvas, Shown
@@ -22,6 +23,19 @@ POINT_HINT = "Point at the picture to read its values"
 SHADED_MAPS = ("base_colour", "normal", "ambient_occlusion")
 
 
+class ElidedLabel(QLabel):
+    """A label that gives way to its neighbours, and shows all of itself in its tooltip."""
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(40, super().minimumSizeHint().height())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignVCenter), text)
+
+
 class FlatPanel(QWidget):
     """Decides what the canvas shows: pins A and B, or a map of the material."""
 
@@ -29,7 +43,7 @@ class FlatPanel(QWidget):
         super().__init__()
         self.workplace = workplace
         self.canvas = FlatCanvas()
-        self.title = QLabel()
+        self.title = ElidedLabel()
         self.title.setProperty("role", "heading")
         self.value = QLabel(POINT_HINT)
         self.value.setProperty("role", "dim")
@@ -168,7 +182,8 @@ class FlatPanel(QWidget):
         self.canvas.show_pictures(
             pictures[0] if pictures else None, pictures[1] if len(pictures) > 1 else None
         )
-        self.title.setText(" | ".join(p.title for p in pictures) or "Flat view")
+        titles = " | ".join(p.title for p in pictures)
+        self.title.setText(f"Pin {titles}" if self.pins and pictures else titles or "Flat view")
         self.title.setToolTip(self.title.text())
 
     def _why_empty(self) -> tuple[str, ...]:
@@ -200,7 +215,7 @@ class FlatPanel(QWidget):
         if array is None or node is None or end.node in self.workplace.failures:
             return None
         port = node.declaration.output(end.port)
-        title = f"Pin {name}: {node.title}"
+        title = f"{name}: {node.title}"
         if len(node.declaration.outputs) > 1:
             title += f", {port.label.lower()}"
         return self._shown(title, array, port.plain)

@@ -29,7 +29,7 @@ CLAY = ((0.0, 0.045, 0.028, 0.018), (0.45, 0.19, 0.125, 0.075), (1.0, 0.52, 0.41
         ),
         Choice("mixing", "OKLab", ("OKLab", "light"), help="Mixed as the eye sees (OKLab) or as light adds."),
     ),
-    synonyms=("colourise", "ramp", "palette", "colorize"),
+    synonyms=("colourise", "ramp", "palette"),
     shows_histogram=True,
 )
 def gradient_map(

@@ -86,7 +86,7 @@ def measure_range(
         SEED,
         EVOLUTION,
     ),
-    synonyms=("ridged", "turbulence", "billow", "multifractal", "terrain", "rock", "musgrave"),
+    synonyms=("ridged", "turbulence", "billow", "multifractal", "terrain", "rock"),
     sample={"sum": "ridged multifractal"},
 )
 def fractal_noise(

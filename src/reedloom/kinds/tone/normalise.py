@@ -66,7 +66,7 @@ def measure_percentiles(context: Context, map: np.ndarray, share: float) -> tupl
         Float("low", 0.0, (0, 1), help="What the low end becomes."),
         Float("high", 1.0, (0, 1), help="What the high end becomes."),
     ),
-    synonyms=("auto levels", "full range", "fit", "stretch"),
+    synonyms=("full range", "fit", "stretch"),
     shows_histogram=True,
     exempt={
         "resolution": "single extreme samples set its range, and averaging takes the sharpest of them away"

@@ -1,0 +1,137 @@
+"""Renders docs/screenshots/ from the demo data, off screen, at 1280x800."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+os.environ["XDG_CONFIG_HOME"] = os.environ["REEDLOOM_STATE"] = tempfile.mkdtemp(prefix="reedloom-pictures-")
+
+from PySide6.QtCore import QEventLoop, QTimer
+
+from reedloom.data import shipped_weave
+from reedloom.desk.app import make_application
+from reedloom.desk.deliver_dialog import DeliverDialog
+from reedloom.desk.window import Window
+from reedloom.kinds.catalogue import kinds
+from reedloom.weave.document import End
+
+FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+
+
+class Photographer:
+    """A window, and what it takes to bring it into a state and keep its picture."""
+
+    def __init__(self) -> None:
+        self.window = Window()
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.workplace = self.window.workplace
+
+    def wait(self) -> None:
+        """Until nothing is computed any more."""
+        background = self.workplace.background
+        for _ in range(600):
+            loop = QEventLoop()
+            QTimer.singleShot(100, loop.quit)
+            loop.exec()
+            if background._waiting is None and background._running is None and not background._errands:
+                break
+        loop = QEventLoop()
+        QTimer.singleShot(200, loop.quit)
+        loop.exec()
+
+    def demo(self) -> None:
+        """Open the demo weave."""
+        self.window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
+        self.wait()
+
+    def node(self, name: str) -> str:
+        """The id of the demo's node of that name."""
+        return next(n.id for n in self.workplace.document.nodes.values() if n.name == name)
+
+    def take(self, name: str) -> None:
+        """Keep the window's picture."""
+        self.wait()
+        self.window.grab().save(str(FOLDER / f"{name}.png"))
+        print(FOLDER / f"{name}.png")
+
+
+def empty(p: Photographer) -> None:
+    p.take("empty")
+
+
+def creel(p: Photographer) -> None:
+    p.window.creel.open_family("noise")
+    p.take("creel")
+    p.window.creel.flyout.close_up()
+
+
+def workbench(p: Photographer) -> None:
+    p.demo()
+    p.workplace.select({p.node("Crack width")})
+    p.take("workbench")
+
+
+def finder(p: Photographer) -> None:
+    p.workplace.select(())
+    p.window.finder.open_with(
+        "so", kinds(), p.window.board.mapTo(p.window.central, p.window.board.rect().center())
+    )
+    p.take("finder")
+    p.window.finder.close_quietly()
+
+
+def compare(p: Photographer) -> None:
+    p.demo()
+    p.workplace.pin("A", End(node=p.node("Height"), port="map"))
+    p.workplace.pin("B", End(node=p.node("Base colour"), port="map"))
+    p.workplace.select({p.node("Curled rim")})
+    p.window.board.fit_selection()
+    p.window.flat.repeat.setCurrentIndex(1)
+    p.window.flat.repeat.activated.emit(1)
+    for name in ("seam", "histogram"):
+        p.window.flat.buttons[name].setChecked(True)
+    p.take("compare")
+    p.workplace.unpin()
+
+
+def linen(p: Photographer) -> None:
+    p.demo()
+    p.window.actions_["use_linen"].setChecked(True)
+    p.workplace.select({p.node("Clay colours")})
+    p.window.board.fit_selection()
+    p.take("linen")
+    p.window.actions_["use_linen"].setChecked(False)
+
+
+def deliver(p: Photographer) -> None:
+    dialog = DeliverDialog(p.workplace, Path("/home/heronmere/maps"), p.window)
+    dialog.show()
+    p.wait()
+    dialog.grab().save(str(FOLDER / "deliver.png"))
+    dialog.close()
+
+
+SHOTS: tuple[Callable[[Photographer], None], ...] = (empty, creel, workbench, finder, compare, linen, deliver)
+
+
+def main() -> None:
+    """Take all pictures, or those named."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    application = make_application()
+    photographer = Photographer()
+    for shot in SHOTS:
+        if len(sys.argv) < 2 or shot.__name__ in sys.argv[1:]:
+            shot(photographer)
+    photographer.workplace.session.mark_saved()
+    photographer.window.close()
+    application.quit()
+
+
+if __name__ == "__main__":
+    main()
