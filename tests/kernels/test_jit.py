@@ -1,0 +1,108 @@
+"""Bands, stopping, and the compile cache."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import threading
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from reedloom.errors import Cancelled, ReedError
+from reedloom.kernels.hashing import hash_lattice, hash_seed, unit_lattice
+from reedloom.kernels.jit import Stop, run_bands, thread_count
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 500), st.integers(1, 90), st.integers(1, 4))
+def test_every_row_is_done_once_however_many_threads(rows: int, band_rows: int, threads: int) -> None:
+    seen, shares, lock = np.zeros(rows, int), [0.0], threading.Lock()
+
+    def band(y0: int, y1: int) -> None:
+        with lock:
+            seen[y0:y1] += 1
+
+    run_bands(band, rows, band_rows=band_rows, threads=threads, progress=shares.append)
+    assert (seen == 1).all()
+    assert max(shares) == (1.0 if rows else 0.0)
+
+
+def test_a_raised_stop_ends_before_the_next_band() -> None:
+    stop, done = Stop(), []
+
+    def band(y0: int, y1: int) -> None:
+        done.append(y0)
+        if y0 >= 20:
+            stop.set()
+
+    with pytest.raises(Cancelled):
+        run_bands(band, 100, band_rows=10, threads=1, stop=stop)
+    assert done == [0, 10, 20]
+
+
+def test_what_goes_wrong_in_a_band_comes_out() -> None:
+    def band(y0: int, y1: int) -> None:
+        if y0 == 30:
+            raise ReedError("This band broke.")
+
+    for threads in (1, 3):
+        with pytest.raises(ReedError, match="This band broke"):
+            run_bands(band, 100, band_rows=10, threads=threads)
+
+
+def test_the_number_of_threads_can_be_asked_for(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("REEDLOOM_THREADS", "3")
+    assert thread_count() == 3
+    monkeypatch.setenv("REEDLOOM_THREADS", "many")
+    with pytest.raises(ReedError, match="whole number from 1"):
+        thread_count()
+    monkeypatch.delenv("REEDLOOM_THREADS")
+    assert thread_count() >= 1
+
+
+def test_hashes_are_even_and_do_not_depend_on_the_lattices_size() -> None:
+    large = hash_lattice(5, 64, 48)
+    assert np.array_equal(large[:10, :7], hash_lattice(5, 7, 10))
+    values = unit_lattice(1, 200, 200)
+    counts = np.histogram(values, 20, (0, 1))[0]
+    assert np.abs(counts - 2000).max() < 6 * np.sqrt(2000)
+    for other in (unit_lattice(2, 200, 200), unit_lattice(1, 200, 200, stream=1), np.roll(values, 1, axis=0)):
+        assert abs(np.corrcoef(values.ravel(), other.ravel())[0, 1]) < 0.02
+    assert len({hash_seed(s, o) for s in range(50) for o in range(16)}) == 800
+
+
+KEEPS_A_KERNEL = """
+from reedloom.kernels.horizon import occlusion_rows, ray_steps
+import numpy as np
+out = np.empty((4, 4), np.float32)
+occlusion_rows(np.zeros((4, 4), np.float32), ray_steps(4, 4, (1.0, 1.0), 0.5, 4), 4, out, 0, 4)
+print(float(out.mean()))
+"""
+
+
+def test_a_broken_compile_cache_is_made_anew(tmp_path: Path) -> None:
+    environment = os.environ | {"REEDLOOM_CACHE": str(tmp_path)}
+    environment.pop("NUMBA_CACHE_DIR", None)
+
+    def run() -> str:
+        done = subprocess.run(
+            [sys.executable, "-c", KEEPS_A_KERNEL],
+            capture_output=True,
+            text=True,
+            env=environment,
+            check=False,
+        )
+        assert done.returncode == 0, done.stderr
+        return done.stdout
+
+    first = run()
+    kept = [p for p in tmp_path.rglob("*.nb?") if p.is_file()]
+    assert kept
+    for path in kept:
+        path.write_bytes(path.read_bytes()[: path.stat().st_size // 3])
+    assert run() == first == "1.0\n"

@@ -1,0 +1,159 @@
+"""Arithmetic, search, arranging, pieces, and the friendly face."""
+
+from __future__ import annotations
+
+import random
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import reedloom as rl
+from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.search import find_kinds
+from reedloom.weave.arithmetic import calculate
+from reedloom.weave.arrange import ACROSS, DOWN, arrange
+from reedloom.weave.document import Bay, Document, End, Note
+from reedloom.weave.edits import AddNode, Connect, PutItem
+from reedloom.weave.graph import downstream, output_data, upstream_order
+from reedloom.weave.pieces import cut_piece, incoming_threads, items_within, place_piece
+
+numbers = st.integers(-50, 50) | st.floats(-50, 50).map(lambda v: round(v, 3))
+sums = st.recursive(
+    numbers.map(lambda v: f"({v})"),
+    lambda inner: st.tuples(inner, st.sampled_from("+-*/"), inner).map(lambda t: f"({t[0]}{t[1]} {t[2]})"),
+    max_leaves=4,
+)
+
+
+@given(sums)
+def test_arithmetic_is_pythons(text: str) -> None:
+    try:
+        wanted = eval(text)
+    except ZeroDivisionError:
+        with pytest.raises(rl.ReedError, match="division by 0"):
+            calculate(text)
+        return
+    if len(text) <= 80:
+        assert calculate(text) == pytest.approx(wanted)
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["", "x", "__import__('os')", "2**9999999", "1 if 1 else 2", "[1]*9", "a.b", "1;2", "9" * 90, "True",
+     "'a'*3", "lambda: 1", "1_0 and 2", "0x", "((((", "1//2", "1%2", "1e400"],
+)  # fmt: skip
+def test_arithmetic_refuses_everything_else(text: str) -> None:
+    with pytest.raises(rl.ReedError) as caught:
+        calculate(text)
+    assert str(caught.value).endswith(".")
+
+
+def test_typed_numbers_as_people_write_them() -> None:
+    assert [
+        calculate(t) for t in ("1/3", "2*0.15", " -4 ", "0,25", "−3", "1e-3", "(2+3)*4")
+    ] == pytest.approx([1 / 3, 0.3, -4, 0.25, -3, 0.001, 20])
+
+
+@pytest.mark.parametrize(
+    ("typed", "first"),
+    [("blu", "blur"), ("normal", "normal"), ("normalise", "normalise"), ("gradient m", "gradient_map"),
+     ("worley", "cellular_noise"), ("soften", "blur"), ("ao", "occlusion"), ("multiply", "blend"),
+     ("cell", "cellular_noise"), ("circle", "disc"), ("uv", "tile_place"), ("rotate", "transform_place"),
+     ("cut", "threshold")],
+)  # fmt: skip
+def test_the_finder_knows_names_synonyms_and_purposes(typed: str, first: str) -> None:
+    assert find_kinds(typed, kinds())[0].id == first
+
+
+def test_the_finder_shows_all_for_nothing_and_nothing_for_nonsense() -> None:
+    assert find_kinds("", kinds()) == list(kinds())
+    assert find_kinds("zzz", kinds()) == []
+
+
+def woven(count: int, seed: int) -> Document:
+    """A random graph of blends."""
+    chance, document = random.Random(seed), Document()
+    for number in range(count):
+        document = AddNode(f"n{number}", "blend", x=chance.uniform(0, 900), y=50).apply(document)
+        for port in ("below", "above"):
+            if number and chance.random() < 0.7:
+                source = End(node=f"n{chance.randrange(number)}", port="map")
+                document = Connect(source, End(node=f"n{number}", port=port)).apply(document)
+    return document
+
+
+@given(st.integers(1, 40), st.integers(0, 1000))
+def test_arranged_cards_hang_below_what_feeds_them_and_never_overlap(count: int, seed: int) -> None:
+    document = woven(count, seed)
+    places = arrange(document, document.nodes)
+    assert places.keys() == document.nodes.keys()
+    for thread in document.threads:
+        assert places[thread.target.node][1] >= places[thread.source.node][1] + DOWN
+    spots = sorted(places.values())
+    for a in spots:
+        for b in spots:
+            assert a is b or abs(a[0] - b[0]) >= ACROSS - 1e-6 or abs(a[1] - b[1]) >= DOWN - 1e-6
+    assert min(y for _, y in places.values()) == pytest.approx(50)
+
+
+def test_graph_questions() -> None:
+    document = woven(12, 3)
+    order = upstream_order(document, ["n11"])
+    assert order[-1] == "n11" and set(order) <= set(document.nodes)
+    assert all("n11" in downstream(document, [n]) for n in order)
+    data = output_data(document)
+    painted = AddNode("paint", "solid").apply(document)
+    painted = Connect(End(node="paint", port="colour"), End(node="n0", port="below")).apply(painted)
+    changed = {k for k, v in output_data(painted).items() if k in data and v != data[k]}
+    assert {node for node, _ in changed} == downstream(document, ["n0"])
+
+
+def test_pieces_keep_their_threads_and_take_fresh_ids() -> None:
+    document = PutItem(Bay(id="bay_1", width=3000, height=3000, x=-20, y=-20)).apply(woven(6, 1))
+    document = PutItem(Note(id="note_1", x=10, y=10)).apply(document)
+    inside = items_within(document, document.bays["bay_1"], 124, 134)
+    assert inside == {*document.nodes, "note_1"}
+    chosen = {"n3", "n4", "n5", "bay_1", "note_1"}
+    piece = cut_piece(document, chosen)
+    coming = incoming_threads(document, chosen)
+    assert all(t.source.node not in chosen for t in coming)
+    edit, names = place_piece(document, piece, (10, 20), coming)
+    after = edit.apply(document)
+    assert len(after.nodes) == len(document.nodes) + 3 and names.keys() == chosen
+    assert len(after.threads) == len(document.threads) + len(piece.threads) + len(coming)
+    moved, old = after.nodes[names["n4"]], document.nodes["n4"]
+    assert (moved.x, moved.y) == (old.x + 10, old.y + 20)
+
+
+def test_the_friendly_face_explains_what_is_wrong() -> None:
+    weave = rl.Weave()
+    blur, normal, place = weave.add("blur"), weave.add("normal"), weave.add("tile_place")
+    for action, error, text in (
+        (lambda: weave.add("blurr"), rl.UnknownNameError, "use one of: blur"),
+        (lambda: weave.add("blur", radius="wide"), rl.ValueRangeError, "'blur_2.radius' cannot be 'wide'"),
+        (lambda: weave.add("blur", wide=1), rl.UnknownNameError, "no parameter 'wide'"),
+        (lambda: weave.set(blur, radius=0.6), rl.ValueRangeError, "from 0 to 0.5"),
+        (lambda: weave.connect(blur, "normal_9"), rl.UnknownNameError, "no node 'normal_9'"),
+        (lambda: weave.connect(f"{blur}.mop", normal), rl.UnknownNameError, "no output 'mop'"),
+        (
+            lambda: weave.connect(place, blur),
+            rl.ConnectError,
+            "gives vector but 'blur_1.map' takes grey or colour",
+        ),
+        (lambda: weave.connect(blur, place), rl.UnknownNameError, "has no input to tie"),
+        (lambda: weave.tie(place, "height"), rl.ConnectError, "gives vector"),
+        (lambda: weave.tie(blur, "bump"), rl.UnknownNameError, "no map 'bump'"),
+    ):
+        before = weave.document
+        with pytest.raises(error) as caught:
+            action()
+        assert text in str(caught.value)
+        assert weave.document == before
+    weave.connect(blur, normal)
+    weave.disconnect(normal)
+    weave.tie(normal, "normal")
+    weave.untie("normal")
+    weave.remove(normal)
+    assert weave.undo() == "Remove node" and normal in weave.document.nodes
+    assert weave.redo() == "Remove node" and not weave.document.ties
