@@ -20,5 +20,10 @@ from reedloom.kinds.declare import COLOUR, ColourValue, Port, kind
 )
 def solid(context: Context, *, colour: tuple[float, float, float]) -> np.ndarray:
     out = context.empty(3)
-    out[...] = np.array(colour, np.float32)
+    paint = np.array(colour, np.float32)
+
+    def band(y0: int, y1: int) -> None:
+        out[y0:y1] = paint
+
+    context.bands(band)
     return out

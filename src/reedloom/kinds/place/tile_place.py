@@ -19,4 +19,10 @@ from reedloom.kinds.declare import VECTOR, Port, kind
     synonyms=("coordinates", "uv", "position"),
 )
 def tile_place(context: Context) -> np.ndarray:
-    return tile_places(context.width, context.height)
+    out = context.empty(2)
+
+    def band(y0: int, y1: int) -> None:
+        out[y0:y1] = tile_places(context.width, context.height, range(y0, y1))
+
+    context.bands(band)
+    return out

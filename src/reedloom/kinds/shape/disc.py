@@ -44,16 +44,20 @@ def disc(
     profile_curve: tuple[tuple[float, ...], ...],
 ) -> dict[str, np.ndarray]:
     source = tile_places(context.width, context.height) if place is None else place
+    sample = np.broadcast_to(sample_size(context, place), source.shape[:2])
     centre = np.array([centre_u, centre_v], np.float32)
+    outputs = {name: context.empty() for name in ("profile", "mask", "distance")}
 
-    def signed_distance(rows: np.ndarray) -> np.ndarray:
-        away = rows - centre
+    def band(y0: int, y1: int) -> None:
+        away = source[y0:y1] - centre
         away -= np.round(away)
-        return np.hypot(away[..., 0], away[..., 1]) - np.float32(radius)
+        distance = np.hypot(away[..., 0], away[..., 1]) - np.float32(radius)
+        width = sample[y0:y1]
+        inward = (width / 2 - distance) / np.float32(max(radius, 1e-6))
+        outputs["distance"][y0:y1] = distance
+        outputs["mask"][y0:y1] = edge_mask(distance, width, softness)
+        height = profile_height(inward, profile, profile_curve)
+        outputs["profile"][y0:y1] = height * edge_mask(distance, width, 0.0)
 
-    distance = context.map_bands(signed_distance, source, channels=1)
-    sample = sample_size(context, place)
-    mask = edge_mask(distance, sample, softness)
-    inward = (-distance + sample / 2) / np.float32(max(radius, 1e-6))
-    height = profile_height(inward, profile, profile_curve) * edge_mask(distance, sample, 0.0)
-    return {"profile": height.astype(np.float32), "mask": mask.astype(np.float32), "distance": distance}
+    context.bands(band, band_rows=32)
+    return outputs
