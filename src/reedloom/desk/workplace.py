@@ -126,14 +126,15 @@ class Workplace(QObject):
         return True
 
     def _on_change(self, change: Change) -> None:
-        gone = change.before.nodes.keys() - change.after.nodes.keys()
-        if gone & self.selection:
-            self.select(self.selection - gone)
+        self.document_changed.emit(change)
+        after = change.after
+        present = self.selection & (after.nodes.keys() | after.bays.keys() | after.notes.keys())
+        if present != self.selection:
+            self.select(present)
         for name, end in self.pins.items():
-            if end is not None and end.node in gone:
+            if end is not None and end.node not in after.nodes:
                 self.pins[name] = None
                 self.pins_changed.emit()
-        self.document_changed.emit(change)
         if change.computed or change.ties or change.nodes:
             self.request()
 

@@ -49,7 +49,6 @@ class Card(QGraphicsItem):
         self.show_cost = False
         self.setPos(node.x, node.y)
         self.setZValue(2)
-        self.setAcceptHoverEvents(True)
         # While the board is panned, a card is the same picture in another place.
         self.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
 

@@ -40,8 +40,10 @@ class BoardScene(QGraphicsScene):
         self.rebuild()
 
     def rebuild(self) -> None:
-        """Make everything afresh."""
-        self.clear()
+        """Make everything afresh. (`clear` would end items that Python and a gesture still hold.)"""
+        for items in (self.cards, self.strands, self.bays, self.notes):
+            for item in items.values():
+                self.removeItem(item)
         self.cards, self.strands, self.bays, self.notes = {}, {}, {}, {}
         self._match()
 
