@@ -71,6 +71,8 @@ COMMANDS = (
     Command("pin_a", "Put on pin A", "View", "1"),
     Command("pin_b", "Put on pin B", "View", "2"),
     Command("show_material", "Show the material", "View", "0"),
+    Command("show_lit", "Lit view", "View", "F5", divider=True),
+    Command("show_flat", "Flat view", "View", "Shift+F5"),
     Command("toggle_seam", "Mark the seam", "View", "F4", checkable=True, divider=True),
     Command("next_repeat", "Repeat the tile", "View", "F3"),
     Command("show_cost", "Show cost", "View", "F8", checkable=True, divider=True),

@@ -33,13 +33,13 @@ from reedloom.desk.creel import Creel
 from reedloom.desk.deliver_dialog import DeliverDialog
 from reedloom.desk.documents import Documents
 from reedloom.desk.finder import Finder
-from reedloom.desk.flat.panel import FlatPanel
 from reedloom.desk.hanging import hang_at_selection, hang_tied, kinds_that_fit
 from reedloom.desk.keys_dialog import KeysDialog
 from reedloom.desk.rail import MapRail
 from reedloom.desk.settings.panel import SettingsPanel
 from reedloom.desk.status import StatusLine
 from reedloom.desk.theme import DARK, LINEN, apply_theme, icon
+from reedloom.desk.views import Views
 from reedloom.desk.workplace import SIZES, Workplace
 from reedloom.kinds.catalogue import kinds
 from reedloom.weave.document import End
@@ -61,7 +61,8 @@ class Window(QMainWindow):
         self.workplace = Workplace()
         self.board = BoardView(self.workplace)
         self.rail = MapRail(self.workplace)
-        self.flat = FlatPanel(self.workplace)
+        self.views = Views(self.workplace)
+        self.flat = self.views.flat
         self.settings = SettingsPanel(self.workplace)
         self.documents = Documents(self.workplace, self)
         self.board_commands = BoardCommands(self.workplace, self.board, self)
@@ -93,9 +94,9 @@ class Window(QMainWindow):
         box.addWidget(self.rail)
         self.column = QSplitter(Qt.Orientation.Vertical)
         self.column.setObjectName("column")
-        self.column.addWidget(self.flat)
+        self.column.addWidget(self.views)
         self.column.addWidget(self.settings)
-        self.column.setSizes([470, 290])
+        self.column.setSizes([490, 270])
         self.column.setCollapsible(0, False)
         across = QSplitter(Qt.Orientation.Horizontal)
         across.addWidget(middle)
@@ -248,6 +249,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.documents.may_leave():
             self.documents.drop_recovery()
+            self.views.lit.close_down()
             self.workplace.close()
             event.accept()
         else:
@@ -357,6 +359,14 @@ class Window(QMainWindow):
     def show_material(self) -> None:
         """Take the pins off, so that the view shows the material."""
         self.workplace.unpin()
+
+    def show_lit(self) -> None:
+        """Show the material on an object in light."""
+        self.views.show_view("lit")
+
+    def show_flat(self) -> None:
+        """Show maps as pictures."""
+        self.views.show_view("flat")
 
     def toggle_seam(self, on: bool) -> None:
         """Mark where tiles meet."""

@@ -77,8 +77,8 @@ class Workplace(QObject):
         self.failures: dict[str, str] = {}
         self.seconds: dict[str, float] = {}
         self.notes: dict[str, tuple[str, ...]] = {}
-        self.extra_ends: Callable[[], Iterable[End]] = tuple
-        """More outputs to show large, given by the flat view."""
+        self.extra_ends: list[Callable[[], Iterable[End]]] = []
+        """What else the views want computed large; each view adds a function of its own."""
         self._unsubscribe = self.session.subscribe(self._on_change)
         self._reported.connect(self._take_report, Qt.ConnectionType.QueuedConnection)
         self.background = Background(
@@ -181,7 +181,8 @@ class Workplace(QObject):
     def request(self) -> None:
         """Ask the background for everything on screen, the most looked-at first."""
         document = self.document
-        shown = tuple(dict.fromkeys(e for e in (*self.pins.values(), *self.extra_ends()) if e is not None))
+        wanted = [*self.pins.values(), *(end for ends in self.extra_ends for end in ends())]
+        shown = tuple(dict.fromkeys(e for e in wanted if e is not None))
         shown = tuple(e for e in shown if e.node in document.nodes)
         cards = list(dict.fromkeys((*document.ties.values(), *self._selected_ends(), *self._first_outputs())))
         small, full = (CARD_SIZE, CARD_SIZE), (self.view_size, self.view_size)

@@ -62,7 +62,7 @@ class FlatPanel(QWidget):
             combo.activated.connect(lambda _: self.refresh())
         self.repeat.activated.connect(self._set_repeat)
         self.canvas.pointed.connect(self._show_value)
-        workplace.extra_ends = self.ends
+        workplace.extra_ends.append(self.ends)
         workplace.view_ready.connect(lambda _: self.refresh())
         workplace.pins_changed.connect(self.refresh_choices)
         workplace.document_changed.connect(self._on_change)

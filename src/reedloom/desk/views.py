@@ -1,0 +1,52 @@
+"""The view above the settings: lit, flat, or both."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from reedloom.desk.flat.panel import FlatPanel
+from reedloom.desk.lit_panel import LitPanel
+from reedloom.desk.workplace import Workplace
+
+CHOICES = {"lit": "Lit", "flat": "Flat", "both": "Both"}
+
+
+class Views(QWidget):
+    """Shows one of the two views, or both; the choice is remembered."""
+
+    def __init__(self, workplace: Workplace) -> None:
+        super().__init__()
+        self.flat, self.lit = FlatPanel(workplace), LitPanel(workplace)
+        self.splitter = QSplitter(Qt.Orientation.Vertical)
+        self.splitter.addWidget(self.lit)
+        self.splitter.addWidget(self.flat)
+        self.splitter.setHandleWidth(5)
+        self.buttons: dict[str, QPushButton] = {}
+        group = QButtonGroup(self)
+        row = QHBoxLayout()
+        row.setContentsMargins(10, 6, 10, 2)
+        row.setSpacing(4)
+        for name, label in CHOICES.items():
+            button = QPushButton(label)
+            button.setCheckable(True)
+            button.setToolTip(f"Show the {label.lower()} view" if name != "both" else "Show both views")
+            button.clicked.connect(lambda _checked=False, n=name: self.show_view(n))
+            group.addButton(button)
+            row.addWidget(button)
+            self.buttons[name] = button
+        row.addStretch()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(row)
+        layout.addWidget(self.splitter, 1)
+        kept = str(QSettings().value("view", "flat"))
+        self.show_view(kept if kept in CHOICES else "flat")
+
+    def show_view(self, name: str) -> None:
+        """Show "lit", "flat" or "both"."""
+        self.buttons[name].setChecked(True)
+        self.lit.setVisible(name in {"lit", "both"})
+        self.flat.setVisible(name in {"flat", "both"})
+        QSettings().setValue("view", name)

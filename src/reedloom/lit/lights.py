@@ -1,0 +1,210 @@
+"""Light sets made by formula: surroundings as small linear pictures, and one key light each.
+
+A picture is an equirectangular (ROWS, COLUMNS, 3) float32 map of radiance; row 0 looks straight up,
+the columns turn around the upright axis. It is filtered once for each roughness, and once into nine
+spherical harmonics for matt light (R. Ramamoorthi and P. Hanrahan, SIGGRAPH 2001).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+
+ROWS, COLUMNS = 64, 128
+LEVELS = 7
+"""Pictures by roughness: 0 is the sharp one, LEVELS - 1 that of roughness 1."""
+Direction = tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class LightSet:
+    """Surroundings and a key light.
+
+    Attributes
+    ----------
+    radiance : callable
+        From unit directions (..., 3), y up, to linear radiance (..., 3).
+    key : (azimuth, elevation) in degrees, where the key light stands.
+    key_colour : linear irradiance of the key light on a surface that faces it.
+    """
+
+    id: str
+    label: str
+    radiance: Callable[[np.ndarray], np.ndarray]
+    key: Direction
+    key_colour: tuple[float, float, float]
+
+
+def direction_of(azimuth: float, elevation: float) -> np.ndarray:
+    """The unit vector towards an azimuth and elevation in degrees."""
+    a, e = np.radians(azimuth), np.radians(elevation)
+    return np.array([np.cos(e) * np.cos(a), np.sin(e), np.cos(e) * np.sin(a)])
+
+
+def grid_directions(rows: int = ROWS, columns: int = COLUMNS) -> np.ndarray:
+    """The direction of every sample of a picture: (rows, columns, 3)."""
+    theta = (np.arange(rows) + 0.5) / rows * np.pi
+    phi = (np.arange(columns) + 0.5) / columns * 2 * np.pi
+    sin = np.sin(theta)[:, None]
+    return np.stack(
+        [sin * np.cos(phi), np.broadcast_to(np.cos(theta)[:, None], (rows, columns)), sin * np.sin(phi)], -1
+    )
+
+
+def solid_angles(rows: int = ROWS, columns: int = COLUMNS) -> np.ndarray:
+    """How much of the sphere each sample covers; they add up to 4 pi."""
+    edges = np.cos(np.linspace(0, np.pi, rows + 1))
+    return np.repeat(((edges[:-1] - edges[1:]) * 2 * np.pi / columns)[:, None], columns, axis=1)
+
+
+def _glow(d: np.ndarray, azimuth: float, elevation: float, width: float) -> np.ndarray:
+    """A soft round lamp: 1 in its middle, falling off over `width` degrees."""
+    towards = np.clip(d @ direction_of(azimuth, elevation), -1, 1)
+    return np.exp(-((np.degrees(np.arccos(towards)) / width) ** 2))[..., None]
+
+
+def _pane(d: np.ndarray, azimuth: float, elevation: float, size: Direction) -> np.ndarray:
+    """A soft-edged rectangle of `size` degrees."""
+    a = np.degrees(np.arctan2(d[..., 2], d[..., 0]))
+    e = np.degrees(np.arcsin(np.clip(d[..., 1], -1, 1)))
+    across = np.abs((a - azimuth + 180) % 360 - 180)
+    soft = [
+        1 / (1 + np.exp((x - half) / 2.5))
+        for x, half in ((across, size[0] / 2), (np.abs(e - elevation), size[1] / 2))
+    ]
+    return (soft[0] * soft[1])[..., None]
+
+
+def _sky(d: np.ndarray, below: object, horizon: object, above: object) -> np.ndarray:
+    """Three colours from straight down to straight up."""
+    y = d[..., 1:2]
+    up, down = np.clip(y, 0, 1) ** 0.6, np.clip(-y * 6, 0, 1)
+    return np.asarray(horizon) * (1 - up) * (1 - down) + np.asarray(above) * up + np.asarray(below) * down
+
+
+def _soft_window(d: np.ndarray) -> np.ndarray:
+    room = _sky(d, (0.16, 0.14, 0.12), (0.24, 0.23, 0.22), (0.30, 0.30, 0.30))
+    window = _pane(d, 140, 32, (70, 56)) * np.array([6.5, 6.9, 7.2])
+    return room + window + _pane(d, -35, 20, (40, 30)) * np.array([0.7, 0.6, 0.5])
+
+
+def _overcast(d: np.ndarray) -> np.ndarray:
+    """The CIE overcast sky: three times as bright overhead as at the horizon."""
+    sky = (1 + 2 * np.clip(d[..., 1:2], 0, 1)) / 3 * np.array([1.28, 1.32, 1.38])
+    return np.where(d[..., 1:2] > 0, sky, np.array([0.22, 0.21, 0.19]))
+
+
+def _low_sun(d: np.ndarray) -> np.ndarray:
+    sky = _sky(d, (0.16, 0.12, 0.08), (0.75, 0.56, 0.40), (0.16, 0.27, 0.50))
+    return (
+        sky
+        + _glow(d, 150, 10, 24) * np.array([2.6, 1.5, 0.7])
+        + _glow(d, 150, 11, 5) * np.array([22.0, 13.0, 6.0])
+    )
+
+
+def _workshop(d: np.ndarray) -> np.ndarray:
+    room = _sky(d, (0.05, 0.04, 0.035), (0.08, 0.07, 0.06), (0.06, 0.06, 0.06))
+    warm = _glow(d, 125, 48, 13) * np.array([17.0, 12.0, 7.4])
+    return room + warm + _glow(d, -20, 30, 10) * np.array([5.0, 6.4, 8.4])
+
+
+def _dark_rim(d: np.ndarray) -> np.ndarray:
+    rims = _pane(d, -62, 18, (16, 92)) * np.array([4.4, 5.6, 7.4]) + _pane(d, -118, 18, (16, 92)) * np.array(
+        [7.0, 5.2, 3.6]
+    )
+    return rims + np.array([0.018, 0.019, 0.021])
+
+
+LIGHT_SETS: dict[str, LightSet] = {
+    s.id: s
+    for s in (
+        LightSet("soft_window", "Soft window", _soft_window, (140, 34), (1.5, 1.55, 1.6)),
+        LightSet("overcast", "Overcast", _overcast, (120, 55), (0.5, 0.5, 0.52)),
+        LightSet("low_sun", "Low sun", _low_sun, (150, 14), (3.6, 2.5, 1.5)),
+        LightSet("workshop", "Workshop, two lamps", _workshop, (125, 48), (2.4, 1.8, 1.2)),
+        LightSet("dark_rim", "Dark with a rim", _dark_rim, (100, 30), (0.55, 0.5, 0.45)),
+    )
+}
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Surroundings:
+    """A light set ready for the renderer.
+
+    Attributes
+    ----------
+    levels : (LEVELS, ROWS, COLUMNS, 3) float32
+        The picture as a mirror of each roughness sees it, with the surface seen straight on.
+    harmonics : (9, 3) float32
+        Irradiance over pi as a polynomial of the normal; see `irradiance`.
+    """
+
+    levels: np.ndarray
+    harmonics: np.ndarray
+
+
+def harmonic_basis(d: np.ndarray) -> np.ndarray:
+    """The nine real spherical harmonics of order 0 to 2 at unit directions: (..., 9)."""
+    x, y, z = d[..., 0], d[..., 1], d[..., 2]
+    parts = [
+        np.full_like(x, 0.282095), 0.488603 * y, 0.488603 * z, 0.488603 * x,
+        1.092548 * x * y, 1.092548 * y * z, 0.315392 * (3 * z * z - 1), 1.092548 * x * z,
+        0.546274 * (x * x - y * y),
+    ]  # fmt: skip
+    return np.stack(parts, -1)
+
+
+def project_harmonics(picture: np.ndarray) -> np.ndarray:
+    """A picture's harmonics, each order scaled by what a matt surface leaves of it, over pi: (9, 3)."""
+    weights = solid_angles(*picture.shape[:2])[..., None]
+    basis = harmonic_basis(grid_directions(*picture.shape[:2]))
+    raw = np.einsum("ijk,ijc->kc", basis, picture * weights)
+    matt = np.array([1.0] + [2 / 3] * 3 + [0.25] * 5)
+    return (raw * matt[:, None]).astype(np.float32)
+
+
+def irradiance(harmonics: np.ndarray, normal: np.ndarray) -> np.ndarray:
+    """Irradiance over pi on a surface that faces `normal`."""
+    return harmonic_basis(normal) @ harmonics
+
+
+def filter_by_roughness(picture: np.ndarray) -> np.ndarray:
+    """The picture as mirrors of rising roughness see it: (LEVELS, rows, columns, 3).
+
+    Each sample is the mean over all directions, weighted by the GGX lobe around its own with the
+    surface seen straight on, as is usual for image-based light.
+    """
+    levels = [picture.astype(np.float32)]
+    small = picture.reshape(ROWS // 2, 2, COLUMNS // 2, 2, 3).mean(axis=(1, 3))
+    towards = grid_directions(*small.shape[:2]).reshape(-1, 3)
+    weights = solid_angles(*small.shape[:2]).reshape(-1)
+    colours = small.reshape(-1, 3)
+    cosines = np.clip(towards @ towards.T, -1, 1).astype(np.float32)
+    for level in range(1, LEVELS):
+        alpha = (level / (LEVELS - 1)) ** 2
+        half = np.sqrt((1 + cosines) / 2)  # the cosine of half the angle: normal to half vector
+        lobe = (
+            alpha**2
+            / (half**2 * (alpha**2 - 1) + 1) ** 2
+            * np.clip(cosines, 0, 1)
+            * weights.astype(np.float32)
+        )
+        lobe /= lobe.sum(axis=1, keepdims=True)
+        seen = (lobe @ colours.astype(np.float32)).reshape(*small.shape)
+        levels.append(np.repeat(np.repeat(seen, 2, axis=0), 2, axis=1))
+    return np.stack(levels).astype(np.float32)
+
+
+@cache
+def surroundings(set_id: str) -> Surroundings:
+    """A shipped light set, filtered once per process."""
+    return make_surroundings(LIGHT_SETS[set_id].radiance(grid_directions()))
+
+
+def make_surroundings(picture: np.ndarray) -> Surroundings:
+    """Filter a picture of radiance."""
+    return Surroundings(filter_by_roughness(picture), project_harmonics(picture))

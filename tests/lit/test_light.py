@@ -1,0 +1,286 @@
+"""The lit preview against formulas: energy, matt light, gloss, tone mapping, filtering, uploads."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+import pytest
+
+from reedloom.kernels.colours import srgb_from_linear
+from reedloom.lit.energy import energy_table
+from reedloom.lit.lights import (
+    COLUMNS,
+    LEVELS,
+    LIGHT_SETS,
+    ROWS,
+    Surroundings,
+    direction_of,
+    grid_directions,
+    harmonic_basis,
+    irradiance,
+    make_surroundings,
+    project_harmonics,
+    solid_angles,
+    surroundings,
+)
+from reedloom.lit.renderer import LENS, NoOpenGLError, Renderer
+from reedloom.lit.state import OBJECTS, LitState, camera_of
+
+GREY = (0.0, 0.0, 0.0)
+DARK = Surroundings(np.zeros((LEVELS, ROWS, COLUMNS, 3), np.float32), np.zeros((9, 3), np.float32))
+
+
+@pytest.fixture(scope="module")
+def renderer() -> Iterator[Renderer]:
+    """One renderer for all tests here."""
+    try:
+        made = Renderer()
+    except NoOpenGLError as error:
+        pytest.skip(str(error))
+    yield made
+    made.release()
+
+
+def white_room() -> Surroundings:
+    """Radiance of 0.5 from everywhere."""
+    return make_surroundings(np.full((ROWS, COLUMNS, 3), 0.5, np.float32))
+
+
+def decode(pixels: np.ndarray) -> np.ndarray:
+    """sRGB bytes as linear light."""
+    v = pixels.astype(np.float64) / 255
+    return np.where(v <= 0.04045, v / 12.92, ((v + 0.055) / 1.055) ** 2.4)
+
+
+def flat_maps(**values: float) -> dict[str, np.ndarray]:
+    """Level maps of 4×4."""
+    colour = values.pop("base_colour", 1.0)
+    maps = {c: np.full((4, 4), v, np.float32) for c, v in values.items()}
+    return maps | {"base_colour": np.full((4, 4, 3), colour, np.float32)}
+
+
+PLAIN = LitState(object="ball", tone_mapping="plain", shadow=False)
+
+
+def shoot(
+    renderer: Renderer, maps: dict[str, np.ndarray], state: LitState = PLAIN, size: int = 96, **more
+) -> np.ndarray:  # type: ignore[no-untyped-def]
+    renderer.set_maps(maps)
+    settings = {"background": GREY, "around": DARK, "key_colour": GREY} | more
+    frame = renderer.render(state, (size, size), **settings)
+    assert frame is not None
+    return frame
+
+
+@pytest.mark.parametrize("roughness", [0.05, 0.2, 0.4, 0.6, 0.8, 1.0])
+def test_a_white_mirror_in_a_white_room_vanishes(renderer: Renderer, roughness: float) -> None:
+    """The furnace: all light comes back, to 2 %, whatever the roughness."""
+    frame = shoot(renderer, flat_maps(roughness=roughness, metallic=1.0), around=white_room())
+    middle = decode(frame[30:66, 30:66])
+    assert np.abs(middle.mean() / 0.5 - 1) < 0.02
+    assert np.abs(middle / 0.5 - 1).max() < 0.05
+
+
+def test_white_dielectrics_keep_their_energy_too(renderer: Renderer) -> None:
+    for roughness in (0.2, 0.7, 1.0):
+        frame = shoot(renderer, flat_maps(roughness=roughness, metallic=0.0), around=white_room())
+        assert np.abs(decode(frame[30:66, 30:66]).mean() / 0.5 - 1) < 0.02
+
+
+def pixel_normal(state: LitState, x: float, y: float, size: int) -> np.ndarray:
+    """The normal of the bare ball under a pixel."""
+    eye, axes = camera_of(state)
+    at = np.array([(2 * (x + 0.5) - size) / size * LENS, (size - 2 * (y + 0.5)) / size * LENS])
+    way = at[0] * axes[0] + at[1] * axes[1] + axes[2]
+    way /= np.linalg.norm(way)
+    b = eye @ way
+    return eye + way * (-b - math.sqrt(b * b - eye @ eye + 1))
+
+
+def test_a_matt_ball_follows_the_cosine(renderer: Renderer) -> None:
+    """Base 0.5, fully rough: the matt part is base × (1 − Fresnel) × cosine, and gloss is small."""
+    state = LitState(object="ball", tone_mapping="plain", shadow=False, key=(95.0, 30.0))
+    size = 128
+    frame = decode(
+        shoot(
+            renderer,
+            flat_maps(base_colour=0.5, roughness=1.0),
+            state,
+            size,
+            key_colour=(1.0, 1.0, 1.0),
+            samples=1,
+        )
+    )
+    towards = direction_of(95.0, 30.0)
+    for x, y in ((64, 64), (50, 40), (80, 60), (64, 90), (45, 70)):
+        cosine = max(0.0, float(pixel_normal(state, x, y, size) @ towards))
+        got = frame[y, x, 0]
+        assert got == pytest.approx(0.5 * cosine * 0.96 + 0.01 * cosine, abs=0.02)
+
+
+def slow_gloss(normal: np.ndarray, view: np.ndarray, light: np.ndarray, roughness: float) -> float:
+    """GGX of a white mirror with height-correlated Smith masking, straight from the papers."""
+    alpha = roughness**2
+    half = (view + light) / np.linalg.norm(view + light)
+    nh, nl, nv, vh = normal @ half, normal @ light, normal @ view, view @ half
+    spread = alpha**2 / (math.pi * (nh**2 * (alpha**2 - 1) + 1) ** 2)
+
+    def lam(c: float) -> float:
+        return (-1 + math.sqrt(1 + alpha**2 * (1 - c**2) / c**2)) / 2
+
+    masking = 1 / (1 + lam(nl) + lam(nv))
+    assert vh > 0
+    return spread * masking / (4 * nl * nv) * nl * math.pi
+
+
+def test_highlights_are_ggx(renderer: Renderer) -> None:
+    """A white metal's highlight, less what multiple scattering adds, against the formula."""
+    state = LitState(object="ball", tone_mapping="plain", shadow=False, key=(80.0, 25.0), exposure=-2.0)
+    size, roughness = 128, 0.5
+    frame = decode(shoot(renderer, flat_maps(roughness=roughness, metallic=1.0), state, size,
+                         key_colour=(1.0, 1.0, 1.0), samples=1)) * 4  # fmt: skip
+    eye, _ = camera_of(state)
+    for x, y in ((64, 64), (60, 58), (70, 66), (56, 70)):
+        normal = pixel_normal(state, x, y, size)
+        view = (eye - normal) / np.linalg.norm(eye - normal)
+        wanted = slow_gloss(normal, view, direction_of(80.0, 25.0), roughness)
+        table = energy_table()
+        row, column = min(31, int(roughness * 32)), min(31, int(float(normal @ view) * 32))
+        kept = float(table[row, column].sum())
+        assert frame[y, x, 0] == pytest.approx(wanted / kept, rel=0.06, abs=0.01)
+
+
+def test_tone_mappings_are_their_formulas(renderer: Renderer) -> None:
+    maps = flat_maps(base_colour=0.0) | {
+        "emission": np.full((4, 4, 3), 0.3, np.float32),
+        "roughness": np.ones((4, 4), np.float32),
+    }
+    for exposure in (-1.0, 0.0, 1.0):
+        light = 0.3 * 2**exposure
+        plain = shoot(renderer, maps, LitState(object="ball", tone_mapping="plain", exposure=exposure))
+        filmic = shoot(renderer, maps, LitState(object="ball", tone_mapping="filmic", exposure=exposure))
+        curve = light * (2.51 * light + 0.03) / (light * (2.43 * light + 0.59) + 0.14)
+        for frame, wanted in ((plain, light), (filmic, curve)):
+            encoded = float(srgb_from_linear(np.array([wanted]))[0]) * 255
+            assert abs(float(frame[48, 48, 0]) - encoded) <= 1.5
+
+
+def test_relief_changes_the_outline_and_casts_shadow(renderer: Renderer) -> None:
+    wave = (np.arange(64) // 16 % 2).astype(np.float32)
+    maps = {"height": np.repeat(wave[None], 64, axis=0), "base_colour": np.ones((64, 64, 3), np.float32)}
+    level = LitState(
+        object="sheet", repeats=1, pitch=20, yaw=0, shadow=True, key=(90.0, 12.0), tone_mapping="plain"
+    )
+    white = {"around": DARK, "key_colour": (1.0, 1.0, 1.0), "surface": (1.0, 0.1)}
+    lit = shoot(
+        renderer,
+        maps,
+        LitState(object="sheet", repeats=1, pitch=60, yaw=0, shadow=False, key=(0.0, 12.0)),
+        128,
+        **white,
+    )
+    dark = shoot(
+        renderer,
+        maps,
+        LitState(object="sheet", repeats=1, pitch=60, yaw=0, shadow=True, key=(0.0, 12.0)),
+        128,
+        **white,
+    )
+    assert dark.astype(int).sum() < 0.9 * lit.astype(int).sum()
+    flat = shoot(renderer, maps, level, 128, around=white_room(), surface=(1.0, 0.0))
+    deep = shoot(renderer, maps, level, 128, around=white_room(), surface=(1.0, 0.2))
+    assert (deep.any(axis=2) != flat.any(axis=2)).sum() > 100
+
+
+@pytest.mark.parametrize("name", OBJECTS)
+def test_every_object_is_drawn_the_same_twice(renderer: Renderer, name: str) -> None:
+    chance = np.random.default_rng(1)
+    maps = {
+        "height": chance.random((32, 32), np.float32),
+        "base_colour": chance.random((32, 32, 3), np.float32),
+    }
+    state = LitState(object=name, pitch=35)
+    renderer.set_maps(maps)
+    first, second = (renderer.render(state, (80, 60), surface=(1.0, 0.05)) for _ in range(2))
+    assert first is not None and second is not None and np.array_equal(first, second)
+    assert first.shape == (60, 80, 3) and len(np.unique(first.reshape(-1, 3), axis=0)) > 100
+
+
+def test_only_changed_maps_are_uploaded_and_nothing_piles_up(renderer: Renderer) -> None:
+    maps = flat_maps(roughness=0.5, height=0.5)
+    renderer.set_maps(maps)
+    assert renderer.set_maps(dict(maps)) == []
+    assert renderer.set_maps(maps | {"height": np.zeros((4, 4), np.float32)}) == ["height_map"]
+    assert renderer.set_maps({"base_colour": maps["base_colour"]}) == ["height_map", "data_map"]
+    names = set(renderer._textures)
+    before = {n: t.glo for n, t in renderer._textures.items()}
+    for step in range(500):
+        renderer.set_maps(flat_maps(base_colour=step / 500, roughness=0.5))
+    assert set(renderer._textures) == names
+    assert max(t.glo for t in renderer._textures.values()) <= max(before.values()) + 4
+
+
+def test_a_stopped_frame_is_none(renderer: Renderer) -> None:
+    renderer.set_maps(flat_maps())
+    assert renderer.render(PLAIN, (64, 64), stopped=lambda: True) is None
+
+
+def test_without_opengl_it_says_what_to_install(monkeypatch: pytest.MonkeyPatch) -> None:
+    import moderngl
+
+    def refuse(*args: object, **more: object) -> None:
+        raise ValueError("no such device\nmore")
+
+    monkeypatch.setattr(moderngl, "create_context", refuse)
+    with pytest.raises(NoOpenGLError, match=r"OpenGL 3\.3.*no such device\); install a graphics driver"):
+        Renderer()
+
+
+def test_the_sphere_is_covered_and_harmonics_give_matt_light() -> None:
+    assert solid_angles().sum() == pytest.approx(4 * math.pi)
+    assert np.abs(np.linalg.norm(grid_directions(), axis=-1) - 1).max() < 1e-9
+    basis = harmonic_basis(grid_directions()).reshape(-1, 9)
+    product = (basis * solid_angles().reshape(-1, 1)).T @ basis
+    assert np.abs(product - np.eye(9)).max() < 5e-3
+    lamp = np.clip(grid_directions() @ direction_of(40, 30), 0, 1)[..., None] ** 2 * np.ones(3)
+    harmonics = project_harmonics(lamp)
+    for normal in (direction_of(40, 30), direction_of(100, -20), np.array([0.0, 1.0, 0.0])):
+        cosine = np.clip(grid_directions() @ normal, 0, None)
+        wanted = (lamp[..., 0] * cosine * solid_angles()).sum() / math.pi
+        assert irradiance(harmonics, normal)[0] == pytest.approx(wanted, abs=0.02)
+
+
+@pytest.mark.parametrize("name", LIGHT_SETS)
+def test_light_sets_are_sound_and_rougher_mirrors_see_softer(name: str) -> None:
+    around = surroundings(name)
+    assert np.isfinite(around.levels).all() and (around.levels >= 0).all()
+    weights = solid_angles()[..., None]
+    means = (around.levels * weights).sum(axis=(1, 2)) / (4 * math.pi)
+    assert np.abs(means / means[0] - 1).max() < 0.2
+    spread = around.levels.std(axis=(1, 2)).mean(axis=-1)
+    assert (np.diff(spread) < 0.02 * spread[0]).all()
+
+
+def test_the_energy_table_is_the_integral() -> None:
+    """Single scattering of a white mirror by brute force over directions, at some roughness and angle."""
+    table = energy_table()
+    for row, column in ((15, 24), (24, 12), (30, 28)):
+        roughness, v = (row + 0.5) / 32, (column + 0.5) / 32
+        view = np.array([math.sqrt(1 - v * v), 0, v])
+        theta, phi = np.meshgrid(
+            (np.arange(400) + 0.5) / 400 * math.pi / 2, (np.arange(400) + 0.5) / 400 * 2 * math.pi
+        )
+        light = np.stack([np.sin(theta) * np.cos(phi), np.sin(theta) * np.sin(phi), np.cos(theta)], -1)
+        half = light + view
+        half /= np.linalg.norm(half, axis=-1, keepdims=True)
+        alpha = roughness**2
+        spread = alpha**2 / (math.pi * (half[..., 2] ** 2 * (alpha**2 - 1) + 1) ** 2)
+
+        def masking(c: np.ndarray, a: float = alpha) -> np.ndarray:
+            return 2 * c / (c + np.sqrt(a * a + (1 - a * a) * c * c))
+
+        value = spread * masking(light[..., 2]) * masking(np.asarray(v)) / (4 * v)
+        total = (value * np.sin(theta)).sum() * (math.pi / 2 / 400) * (2 * math.pi / 400)
+        assert float(table[row, column].sum()) == pytest.approx(total, abs=0.015)
