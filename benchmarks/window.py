@@ -9,7 +9,7 @@ import sys
 import time
 from collections.abc import Iterator
 
-from benchmarks.timing import Row
+from benchmarks.timing import Row, best_of
 from reedloom.data import shipped_weave
 
 START = """
@@ -36,6 +36,29 @@ def rows() -> Iterator[Row]:
     ]
     yield Row("window on screen, warm", min(times), "limit", 2.0, 1.0)
     yield from in_the_window()
+    yield from lit_frames()
+
+
+def lit_frames() -> Iterator[Row]:
+    """The lit view on whatever OpenGL there is, with the demo's maps on a ball."""
+    import reedloom as rl
+    from reedloom.lit.renderer import Renderer
+    from reedloom.lit.state import LitState
+
+    weave = rl.open_weave(shipped_weave("lakebed-clay"))
+    renderer = Renderer()
+    renderer.set_maps(rl.evaluate_maps(weave, 1024))
+    name = renderer.context.info["GL_RENDERER"].split(" (")[0]
+    state, surface = LitState(), (1.0, weave.document.surface.depth)
+
+    def draw(side: int, fine: bool) -> None:
+        renderer.render(state, (side, side), surface=surface, fine=fine, samples=1)
+
+    at_rest = best_of(lambda: draw(640, True), 3)
+    moving = best_of(lambda: draw(213, False), 3)
+    renderer.release()
+    yield Row(f"lit view, 640², displaced ball at rest, {name}", at_rest, "limit", 0.15, 1.0)
+    yield Row("lit view, coarse frame while turning", moving, "limit", 0.05, 1.0)
 
 
 def in_the_window() -> Iterator[Row]:

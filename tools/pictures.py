@@ -109,6 +109,20 @@ def linen(p: Photographer) -> None:
     p.window.actions_["use_linen"].setChecked(False)
 
 
+def lit(p: Photographer) -> None:
+    p.demo()
+    p.window.views.show_view("lit")
+    p.workplace.select({p.node("Crack width")})
+    p.window.views.lit.canvas.change(light_set="low_sun", yaw=70.0)
+    for _ in range(300):
+        p.wait()
+        if p.window.views.lit.canvas.fine:
+            break
+    p.window.views.lit.light.setCurrentIndex(2)
+    p.take("lit")
+    p.window.views.show_view("flat")
+
+
 def deliver(p: Photographer) -> None:
     dialog = DeliverDialog(p.workplace, Path("/home/heronmere/maps"), p.window)
     dialog.show()
@@ -117,7 +131,16 @@ def deliver(p: Photographer) -> None:
     dialog.close()
 
 
-SHOTS: tuple[Callable[[Photographer], None], ...] = (empty, creel, workbench, finder, compare, linen, deliver)
+SHOTS: tuple[Callable[[Photographer], None], ...] = (
+    empty,
+    creel,
+    workbench,
+    finder,
+    compare,
+    linen,
+    lit,
+    deliver,
+)
 
 
 def main() -> None:

@@ -17,14 +17,17 @@ from reedloom.errors import ReedError
 from reedloom.kernels.colours import luminance
 from reedloom.lit.energy import energy_table
 from reedloom.lit.lights import LEVELS, LIGHT_SETS, Surroundings, direction_of, surroundings
+from reedloom.lit.outline import screen_triangles
 from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, LitState, camera_of
 from reedloom.weave.channels import CHANNELS
 
 LENS = 0.36
 """Half the view's height at distance 1."""
-COARSE_STRIP, FINE_STRIP = 64, 8
+COARSE_STRIP, FINE_STRIP = 128, 8
 """Rows drawn at once: so few that the window does not stall meanwhile."""
 BREATH = 0.002
+CORNERS = 1024
+"""Most corners of the triangles that cover an object."""
 SPANS = {"sheet": 2.0, "cube": 1.56, "ball": np.pi, "cylinder": 2.2, "cloth": 2.0}
 """Object units across the object, which `repeats` tiles share; as in the shader."""
 SOURCES = {
@@ -47,8 +50,7 @@ class Renderer:
         self.context = _make_context()
         vertex, fragment = ((FOLDER / "shaders" / f"lit.{kind}").read_text() for kind in ("vert", "frag"))
         self._program = self.context.program(vertex_shader=vertex, fragment_shader=fragment)
-        corners = np.array([-1, -1, 3, -1, -1, 3], np.float32)
-        self._corners = self.context.buffer(corners.tobytes())
+        self._corners = self.context.buffer(reserve=CORNERS * 8, dynamic=True)
         self._array = self.context.vertex_array(self._program, [(self._corners, "2f", "corner")])
         self._textures: dict[str, Any] = {}
         self._sources: dict[str, tuple[object, ...]] = {}
@@ -104,7 +106,7 @@ class Renderer:
 
     def _upload(self, name: str, picture: np.ndarray) -> None:
         height, width, components = picture.shape
-        kind = "f4" if name == "height_map" else "f2"
+        kind = "f4"
         data = np.ascontiguousarray(picture, np.float32 if kind == "f4" else np.float16)
         old = self._textures.get(name)
         if old is not None and (old.size, old.components) == ((width, height), components):
@@ -118,7 +120,7 @@ class Renderer:
             )
             self._textures[name] = texture
         texture.build_mipmaps()
-        texture.filter = (self.context.LINEAR_MIPMAP_LINEAR, self.context.LINEAR)
+        texture.filter = (self.context.LINEAR_MIPMAP_NEAREST, self.context.LINEAR)
 
     def set_surroundings(self, around: Surroundings) -> None:
         """Take a light set's filtered pictures."""
@@ -172,6 +174,8 @@ class Renderer:
                 self._frame.release()
             self._frame = self.context.simple_framebuffer(size, 3)
         self._frame.use()
+        self._frame.clear(*background)
+        corners = self._cover(state, size, surface)
         for number, texture in enumerate(self._textures.values()):
             texture.use(number)
         for number, name in enumerate(self._textures):
@@ -181,12 +185,19 @@ class Renderer:
             if stopped():
                 return None
             self._frame.scissor = (0, y, size[0], min(strip, size[1] - y))
-            self._array.render()
+            self._array.render(vertices=corners)
             self.context.finish()
             time.sleep(BREATH)
         self._frame.scissor = None
         data = np.frombuffer(self._frame.read(components=3, alignment=1), np.uint8)
         return data.reshape(size[1], size[0], 3)[::-1].copy()
+
+    def _cover(self, state: LitState, size: tuple[int, int], surface: tuple[float, float]) -> int:
+        """Lay triangles over what the object can cover; returns the number of their corners."""
+        crust = _depth(state, surface) * max(state.middle, 1 - state.middle)
+        triangles = screen_triangles(state.object, crust, *camera_of(state), LENS, size[0] / size[1])
+        self._corners.write(triangles[:CORNERS].astype(np.float32).tobytes())
+        return min(len(triangles), CORNERS)
 
     def _set_uniforms(
         self,
@@ -200,22 +211,20 @@ class Renderer:
     ) -> None:
         light = LIGHT_SETS[state.light_set]
         eye, axes = camera_of(state)
-        span = SPANS[state.object] / state.repeats
-        depth = max(1e-5, surface[1] / surface[0] * span * state.depth)
         azimuth, elevation = state.key or light.key
         assert self._surroundings is not None
         values: dict[str, Any] = {
             "size": size, "eye": tuple(eye), "axes": tuple(axes.reshape(-1)), "lens": LENS,
             "object": list(OBJECTS).index(state.object), "repeats": float(state.repeats),
-            "depth": depth, "middle": state.middle, "slope_scale": state.depth,
+            "depth": _depth(state, surface), "middle": state.middle, "slope_scale": state.depth,
             "present": tuple(self._present),
             "levels": float(LEVELS),
             "harmonics": [tuple(map(float, h)) for h in self._surroundings.harmonics],
             "turn": state.turn / 360.0,
             "key_direction": tuple(direction_of(azimuth + state.turn, elevation)),
             "key_colour": key_colour or light.key_colour, "exposure": state.exposure,
-            "tone": list(TONE_MAPPINGS).index(state.tone_mapping), "steps": 110 if fine else 60,
-            "shadow_steps": (28 if fine else 10) if state.shadow else 0,
+            "tone": list(TONE_MAPPINGS).index(state.tone_mapping), "steps": 26 if fine else 14,
+            "shadow_steps": (16 if fine else 7) if state.shadow else 0,
             "samples": samples or (3 if fine else 1),
             "background": background,
         }  # fmt: skip
@@ -251,6 +260,11 @@ def _make_context() -> Any:
             f"The lit view needs OpenGL 3.3, which this computer does not offer ({reason}); "
             "install a graphics driver, or libegl1 and libgl1-mesa-dri for software rendering."
         ) from None
+
+
+def _depth(state: LitState, surface: tuple[float, float]) -> float:
+    """From height 0 to height 1 in object units, true to the weave's metres."""
+    return max(1e-5, surface[1] / surface[0] * SPANS[state.object] / state.repeats * state.depth)
 
 
 def _grey(array: np.ndarray) -> np.ndarray:

@@ -91,52 +91,71 @@ float tile_span() { // object units across one tile
     return 2.2 / repeats;
 }
 
-float relief(vec3 p) {
-    if (present.x < 0.5) return 0.0;
-    vec3 u, v;
-    return (textureLod(height_map, unwrap(p, u, v), 0.0).r - middle) * depth;
-}
-
-float surface(vec3 p) {
-    float bare = body(p);
-    float crust = depth * max(middle, 1.0 - middle);
-    float d = bare > crust + 0.02 ? bare - crust : bare - relief(p);
-    return max(d, border(p));
-}
-
 // -- marching --------------------------------------------------------------------------------------
+
+float crust() { return depth * max(middle, 1.0 - middle) + 1e-4; }
+
+float gap(vec3 p, vec2 place) { // above the relief, whose place on the tile is known
+    float rise = present.x < 0.5 ? 0.0 : (textureLod(height_map, place, 0.0).r - middle) * depth;
+    return max(body(p) - rise, border(p));
+}
+
+// A stretch of a ray through the shell. The shell is thin, so the place on the tile runs evenly
+// along it and need not be worked out for every step, but where the object's unwrapping jumps.
+struct Stretch { vec3 from, way; float start, span; vec2 first, last; bool even; };
+
+Stretch lay(vec3 from, vec3 way, float start, float span) {
+    vec3 u, v;
+    vec2 a = unwrap(from + way * start, u, v), b = unwrap(from + way * (start + span), u, v);
+    return Stretch(from, way, start, span, a, b, distance(a, b) < 0.35 * repeats);
+}
+
+float gap_along(Stretch s, float part) {
+    vec3 p = s.from + s.way * (s.start + s.span * part), u, v;
+    vec2 place;
+    if (s.even) place = mix(s.first, s.last, part); else place = unwrap(p, u, v);
+    return gap(p, place);
+}
 
 bool march(vec3 from, vec3 way, float start, float end, int count, out float t) {
     t = start;
-    float before = start;
-    for (int i = 0; i < count; ++i) {
-        float d = surface(from + way * t);
-        if (d < 4e-4 * t) {
-            float inside = t, outside = before;
-            for (int k = 0; k < 6; ++k) {
-                float m = 0.5 * (inside + outside);
-                if (surface(from + way * m) < 2e-4 * m) inside = m; else outside = m;
-            }
-            t = inside;
-            return true;
+    for (int leg = 0; leg < 5; ++leg) {
+        for (int i = 0; i < 48; ++i) { // to the shell
+            float d = max(body(from + way * t) - crust(), border(from + way * t));
+            if (d < 2e-3) break;
+            t += d * 0.96;
+            if (t > end) return false;
         }
-        before = t;
-        t += max(d * 0.62, 1.5e-3);
+        float slant = abs(dot(way, body_normal(from + way * t)));
+        Stretch s = lay(from, way, t, clamp(2.1 * crust() / max(slant, 0.12), 0.004, 0.36));
+        float before = 0.0;
+        for (int i = 1; i <= count; ++i) { // through it
+            float here = float(i) / float(count);
+            if (gap_along(s, here) < 0.0) {
+                for (int k = 0; k < 5; ++k) {
+                    float m = 0.5 * (before + here);
+                    if (gap_along(s, m) < 0.0) here = m; else before = m;
+                }
+                t = s.start + s.span * here;
+                return true;
+            }
+            before = here;
+        }
+        t += s.span;
         if (t > end) return false;
     }
     return false;
 }
 
 float sunlight(vec3 p, vec3 normal) { // 1 in the key light, 0 in shadow, soft where it is nearly caught
-    if (shadow_steps == 0) return 1.0;
-    float lit = 1.0, t = 0.006;
-    vec3 from = p + normal * 0.004;
-    for (int i = 0; i < shadow_steps; ++i) {
-        float d = surface(from + key_direction * t);
-        lit = min(lit, 0.5 + 0.5 * d / (0.035 * t + 1e-4));
+    if (shadow_steps == 0 || present.x < 0.5) return 1.0;
+    float slant = max(dot(normal, key_direction), 0.06);
+    Stretch s = lay(p + normal * (0.01 * depth + 1e-4), key_direction, 0.0, min(2.0 * crust() / slant, 0.7));
+    float lit = 1.0;
+    for (int i = 1; i <= shadow_steps; ++i) {
+        float part = float(i * i) / float(shadow_steps * shadow_steps);
+        lit = min(lit, 0.5 + 0.5 * gap_along(s, part) / (0.04 * s.span * part + 0.02 * depth + 1e-5));
         if (lit <= 0.0) return 0.0;
-        t += clamp(d * 0.8, 0.006, 0.12);
-        if (t > 1.6) break;
     }
     return lit * lit * (3.0 - 2.0 * lit);
 }
@@ -182,7 +201,7 @@ vec3 shade(vec3 base, float roughness, float metallic, float open, vec3 n, vec3 
     vec3 light = single * mirrored(reflect(-view, n), roughness) * half_hidden + (again + rest) * from_around * open;
     // The key light.
     float nl = dot(n, key_direction);
-    if (nl > 0.0 && dot(bare, key_direction) > -0.2) {
+    if (nl > 0.0 && dot(bare, key_direction) > 0.0) {
         vec3 h = normalize(view + key_direction);
         float nh = clamp(dot(n, h), 0.0, 1.0), vh = clamp(dot(view, h), 0.0, 1.0);
         float alpha = max(roughness * roughness, 2e-3), a2 = alpha * alpha;
@@ -206,20 +225,11 @@ vec3 map_tones(vec3 c) {
     return mix(c * 12.92, 1.055 * pow(max(c, 1e-6), vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c));
 }
 
-vec3 look(vec2 pixel) {
-    vec2 at = (2.0 * pixel - size) / size.y * lens;
-    vec3 way = normalize(axes * vec3(at, 1.0));
-    float b = dot(eye, way), reach = 1.85 + depth, c = dot(eye, eye) - reach * reach, disc = b * b - c;
-    if (disc < 0.0) return background;
-    float t, start = max(-b - sqrt(disc), 0.0);
-    if (!march(eye, way, start, -b + sqrt(disc), steps, t)) return background;
-    vec3 p = eye + way * t, u, v, bare = body_normal(p);
-    if (border(p) > body(p) - relief(p)) { // a cut edge
-        return map_tones(vec3(0.10, 0.095, 0.09) * (0.4 + 0.6 * matt(normalize(vec3(p.x, 0.0, p.z)))));
-    }
+vec3 coat(vec3 p, vec3 way, float t) { // the colour of a point of the object
+    vec3 u, v, bare = body_normal(p), view = -way;
     vec2 place = unwrap(p, u, v);
     float texels = float(textureSize(colour_map, 0).x);
-    float footprint = t * 2.0 * lens / size.y / tile_span() * texels / max(0.25, dot(bare, -way));
+    float footprint = t * 2.0 * lens / size.y / tile_span() * texels / max(0.25, dot(bare, view));
     float lod = max(0.0, log2(max(footprint, 1e-4)));
     u = normalize(u - bare * dot(u, bare)); v = normalize(v - bare * dot(v, bare));
     vec3 n = bare;
@@ -227,19 +237,36 @@ vec3 look(vec2 pixel) {
         vec3 tilt = textureLod(normal_map, place, lod).xyz * 2.0 - 1.0;
         tilt.xy *= slope_scale;
         n = normalize(u * tilt.x + v * tilt.y + bare * max(tilt.z, 0.02));
-    } else if (present.x > 0.5) {
+    }
+    if (present.y < 0.5 && present.x > 0.5) {
         float e = 1.0 / float(textureSize(height_map, 0).x), span = tile_span();
         float rise_u = textureLod(height_map, place + vec2(e, 0), lod).r - textureLod(height_map, place - vec2(e, 0), lod).r;
         float rise_v = textureLod(height_map, place - vec2(0, e), lod).r - textureLod(height_map, place + vec2(0, e), lod).r;
         n = normalize(bare - (u * rise_u + v * rise_v) * depth / (2.0 * e * span));
     }
-    vec3 view = -way;
     if (dot(n, view) < 0.02) n = normalize(n + view * (0.02 - dot(n, view)));
     vec3 base = textureLod(colour_map, place, lod).rgb;
     vec4 data = textureLod(data_map, place, lod);
     vec3 colour = shade(base, clamp(data.r, 0.03, 1.0), clamp(data.g, 0.0, 1.0), clamp(data.b, 0.0, 1.0), n, view, p, bare);
     if (present.z > 0.5) colour += textureLod(emission_map, place, lod).rgb;
+    if (border(p) > -2e-3 && (object == 0 || object == 4)) { // where sheet and cloth are cut off
+        return map_tones(vec3(0.10, 0.095, 0.09) * (0.4 + 0.6 * matt(normalize(vec3(p.x, 0.0, p.z)))));
+    }
     return mix(background, map_tones(colour), clamp(data.a, 0.0, 1.0));
+}
+
+vec3 look(vec2 pixel) {
+    vec2 at = (2.0 * pixel - size) / size.y * lens;
+    vec3 way = normalize(axes * vec3(at, 1.0)), result = background;
+    float b = dot(eye, way), reach = (object == 2 ? 1.0 : 1.62) + crust(), c = dot(eye, eye) - reach * reach;
+    float disc = b * b - c, t = 0.0;
+    bool hit = false;
+    if (disc > 0.0) {
+        float root = sqrt(disc);
+        hit = march(eye, way, max(-b - root, 0.0), -b + root, steps, t);
+    }
+    if (hit) result = coat(eye + way * t, way, t);
+    return result;
 }
 
 void main() {
