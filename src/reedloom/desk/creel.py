@@ -4,24 +4,20 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QEvent, QObject, QPoint, QRect, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QImage, QKeyEvent, QPainter
+from PySide6.QtCore import QEvent, QObject, QPoint, QSize, Qt, Signal
+from PySide6.QtGui import QImage, QKeyEvent
 from PySide6.QtWidgets import (
     QFrame,
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from reedloom.desk.finder import KIND_ROLE
-from reedloom.desk.swatch import swatch_icon, swatch_pixmap
-from reedloom.desk.theme import small_font, theme
+from reedloom.desk.finder import KIND_ROLE, KindRow
+from reedloom.desk.swatch import swatch_icon
 from reedloom.desk.workplace import Workplace, to_image
 from reedloom.kernels.jit import Stop
 from reedloom.kinds.catalogue import kinds
@@ -35,40 +31,19 @@ PICTURE = 64
 WIDE = 336
 
 
-class PictureRow(QStyledItemDelegate):
-    """Draws a kind with its picture, name and purpose."""
+class PictureRow(KindRow):
+    """Draws a kind with the picture that the engine made of it."""
+
+    picture_side = PICTURE
+    row_height = PICTURE + 12
+    wraps = True
 
     def __init__(self, creel: Creel) -> None:
         super().__init__(creel)
         self.creel = creel
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: object) -> QSize:
-        return QSize(WIDE - 20, PICTURE + 12)
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index) -> None:  # type: ignore[no-untyped-def]
-        t = theme()
-        kind: Kind = index.data(KIND_ROLE)
-        box: QRect = option.rect.adjusted(2, 2, -2, -2)
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(t.colour("line"))
-            painter.drawRoundedRect(box, 6, 6)
-        picture = QRect(box.left() + 4, box.top() + 4, PICTURE, PICTURE)
-        painter.fillRect(picture, t.colour("slot"))
-        image = self.creel.pictures.get(kind.id)
-        if image is not None:
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawImage(picture, image)
-        else:
-            painter.drawPixmap(picture.center() - QPoint(11, 11), swatch_pixmap(kind.family, 22))
-        text = box.adjusted(PICTURE + 16, 4, -8, -4)
-        painter.setFont(small_font(bold=True, pixels=13))
-        painter.setPen(t.colour("text"))
-        line = QFontMetrics(small_font(bold=True, pixels=13)).height()
-        painter.drawText(text, int(Qt.AlignmentFlag.AlignTop), kind.label)
-        painter.setFont(small_font(pixels=12))
-        painter.setPen(t.colour("text" if option.state & QStyle.StateFlag.State_Selected else "dim"))
-        painter.drawText(text.adjusted(0, line + 1, 0, 0), int(Qt.TextFlag.TextWordWrap), kind.purpose)
+    def picture_of(self, kind: Kind) -> QImage | None:
+        return self.creel.pictures.get(kind.id)
 
 
 class Creel(QWidget):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QRect, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QKeyEvent, QPainter
+from PySide6.QtGui import QFontMetrics, QImage, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QFrame,
     QLabel,
@@ -24,37 +24,56 @@ from reedloom.desk.theme import small_font, theme
 from reedloom.kinds.declare import Kind
 from reedloom.kinds.search import find_kinds
 
-ROW = 44
 HINT = "Enter hangs it · arrows choose · Esc closes"
 NOTHING_FOUND = "Nothing of that name; try what it should do, such as “soften”."
 KIND_ROLE = Qt.ItemDataRole.UserRole
 
 
 class KindRow(QStyledItemDelegate):
-    """Draws a kind in a list: swatch, label, purpose."""
+    """Draws a kind in a list: a picture or its family's swatch, its label and its purpose."""
+
+    picture_side = 22
+    row_height = 44
+    wraps = False
+    """Whether the purpose may take several lines."""
+
+    def picture_of(self, kind: Kind) -> QImage | None:
+        """The kind's own picture, if there is one."""
+        return None
 
     def sizeHint(self, option: QStyleOptionViewItem, index: object) -> QSize:
-        return QSize(200, ROW)
+        return QSize(200, self.row_height)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index) -> None:  # type: ignore[no-untyped-def]
         t = theme()
         kind: Kind = index.data(KIND_ROLE)
-        box: QRect = option.rect.adjusted(4, 2, -4, -2)
-        if option.state & QStyle.StateFlag.State_Selected:
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        box: QRect = option.rect.adjusted(3, 2, -3, -2)
+        if chosen:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.colour("line"))
             painter.drawRoundedRect(box, 5, 5)
-        painter.drawPixmap(box.left() + 8, box.top() + 9, swatch_pixmap(kind.family, 22))
-        text = box.adjusted(40, 3, -8, -3)
-        painter.setFont(small_font(bold=True, pixels=13))
+        side = self.picture_side
+        picture = QRect(box.left() + 6, box.center().y() - side // 2, side, side)
+        image = self.picture_of(kind)
+        if image is not None:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(picture, image)
+        else:
+            painter.drawPixmap(picture.center() - QPoint(11, 11), swatch_pixmap(kind.family, 22))
+        text = box.adjusted(side + 18, 4, -8, -4)
+        bold, plain = small_font(bold=True, pixels=13), small_font(pixels=12)
+        painter.setFont(bold)
         painter.setPen(t.colour("text"))
         painter.drawText(text, int(Qt.AlignmentFlag.AlignTop), kind.label)
-        painter.setFont(small_font(pixels=12))
-        painter.setPen(t.colour("text" if option.state & QStyle.StateFlag.State_Selected else "dim"))
-        purpose = QFontMetrics(small_font(pixels=12)).elidedText(
-            kind.purpose, Qt.TextElideMode.ElideRight, text.width()
-        )
-        painter.drawText(text, int(Qt.AlignmentFlag.AlignBottom), purpose)
+        painter.setFont(plain)
+        painter.setPen(t.colour("text" if chosen else "dim"))
+        rest = text.adjusted(0, QFontMetrics(bold).height() + 1, 0, 0)
+        if self.wraps:
+            painter.drawText(rest, int(Qt.TextFlag.TextWordWrap), kind.purpose)
+        else:
+            purpose = QFontMetrics(plain).elidedText(kind.purpose, Qt.TextElideMode.ElideRight, rest.width())
+            painter.drawText(rest, int(Qt.AlignmentFlag.AlignTop), purpose)
 
 
 class Finder(QFrame):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from PySide6.QtCore import QSize, Qt, Signal
@@ -51,6 +52,9 @@ class Editor(QWidget):
 
     def show_tones(self, tones: Tones | None) -> None:
         """Show the incoming tones, where that helps."""
+
+    def show_others(self, values: Mapping[str, Any]) -> None:
+        """Show what the node's other parameters change in how this one looks."""
 
 
 class NumberEditor(Editor):
@@ -216,6 +220,10 @@ class GradientRow(Editor):
 
     def show_value(self, value: Any) -> None:
         self.gradient.show_value(value)
+
+    def show_others(self, values: Mapping[str, Any]) -> None:
+        if {"blending", "mixing"} <= values.keys():
+            self.gradient.show_mixing(values["blending"], values["mixing"])
 
 
 class TextEditor(Editor):

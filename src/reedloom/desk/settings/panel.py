@@ -211,9 +211,11 @@ class SettingsPanel(QScrollArea):
         document = self.workplace.document
         if self._shown is not None and self._shown not in document.nodes:
             return
+        values = {name: self._value(name) for name in self.editors}
         for name, editor in self.editors.items():
-            value = self._value(name)
+            value = values[name]
             editor.show_value(value)
+            editor.show_others(values)
             changed = value != self._defaults[name]
             self.resets[name].setEnabled(changed)
         title = document.name if self._shown is None else document.nodes[self._shown].title
