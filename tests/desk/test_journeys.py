@@ -254,6 +254,29 @@ def test_the_flat_view_says_what_it_shows(hands: Hands) -> None:
     assert w.pins == {"A": None, "B": None}
 
 
+def test_large_views_are_painted_off_the_windows_thread(hands: Hands) -> None:
+    node = hands.hang("gradient noise")
+    hands.window.size_choice.setCurrentIndex(2)
+    hands.window.size_choice.activated.emit(2)
+    canvas = hands.window.flat.canvas
+    hands.bot.waitUntil(
+        lambda: canvas.first is not None and canvas.first.image.width() == 1024, timeout=30_000
+    )
+    hands.workplace.select({node})
+    before = canvas.first
+    for seed in range(1, 6):
+        hands.set_number("seed", str(seed))
+    hands.wait_until_done()
+    wanted = rl.evaluate(rl.Weave(hands.workplace.document), node, 1024)
+    hands.bot.waitUntil(
+        lambda: canvas.first is not before and canvas.first.image.width() == 1024, timeout=30_000
+    )
+    hands.bot.wait(300)
+    assert canvas.first is not None
+    shown = canvas.first.image.pixelColor(500, 300).red() / 255
+    assert shown == pytest.approx(float(np.clip(wanted[300, 500], 0, 1)), abs=0.01)
+
+
 def test_editors_of_every_type_change_and_reset(hands: Hands) -> None:
     window, w = hands.window, hands.workplace
     node = hands.hang("gradient map")

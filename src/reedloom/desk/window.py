@@ -250,6 +250,7 @@ class Window(QMainWindow):
         if self.documents.may_leave():
             self.documents.drop_recovery()
             self.views.lit.close_down()
+            self.flat.close_down()
             self.workplace.close()
             event.accept()
         else:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -11,6 +12,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 from reedloom.desk.flat.canvas import EMPTY, FlatCanvas, Shown
+from reedloom.desk.newest import Newest
 from reedloom.desk.theme import icon
 from reedloom.desk.workplace import Workplace, to_image
 from reedloom.loom.pictures import CHANNEL_CHOICES, LOOKS, measure_tones, rgb_picture, shaded_material
@@ -21,6 +23,18 @@ from reedloom.weave.document import End
 SHADED = "shaded"
 POINT_HINT = "Point at the picture to read its values"
 SHADED_MAPS = ("base_colour", "normal", "ambient_occlusion")
+
+
+AT_ONCE = 600_000
+"""Samples up to which a picture is made in the window's thread, without a detour."""
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """A picture yet to be made, and how large it is."""
+
+    samples: int
+    make: Callable[[], Shown]
 
 
 class ElidedLabel(QLabel):
@@ -43,6 +57,8 @@ class FlatPanel(QWidget):
         super().__init__()
         self.workplace = workplace
         self.canvas = FlatCanvas()
+        self._painter = Newest(self)
+        self._painter.done.connect(self._show)
         self.title = ElidedLabel()
         self.title.setProperty("role", "heading")
         self.value = QLabel(POINT_HINT)
@@ -171,20 +187,30 @@ class FlatPanel(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """Paint the newest results."""
-        shown = [self._pinned(name, end) for name, end in self.pins.items()]
-        if len(shown) == 2 and self.compare.currentIndex() == 1:
-            shown = [self._difference()]
+        """Paint the newest results: small ones at once, large ones off the window's thread."""
+        plans = [self._pinned(name, end) for name, end in self.pins.items()]
+        if len(plans) == 2 and self.compare.currentIndex() == 1:
+            plans = [self._difference()]
         if not self.pins:
-            shown = [self._material()]
-        pictures = [s for s in shown if s is not None]
+            plans = [self._material()]
+        ready = [plan for plan in plans if plan is not None]
         self.canvas.message = self._why_empty()
-        self.canvas.show_pictures(
-            pictures[0] if pictures else None, pictures[1] if len(pictures) > 1 else None
-        )
+        if ready and max(plan.samples for plan in ready) > AT_ONCE:
+            self._painter.ask(lambda: [plan.make() for plan in ready])
+        else:
+            self._painter.drop()
+            self._show([plan.make() for plan in ready])
+
+    def _show(self, pictures: list[Shown]) -> None:
+        first, second = (*pictures, None, None)[:2]
+        self.canvas.show_pictures(first, second)
         titles = " | ".join(p.title for p in pictures)
         self.title.setText(f"Pin {titles}" if self.pins and pictures else titles or "Flat view")
         self.title.setToolTip(self.title.text())
+
+    def close_down(self) -> None:
+        """End the painting thread."""
+        self._painter.close()
 
     def _why_empty(self) -> tuple[str, ...]:
         for end in self.pins.values():
@@ -200,16 +226,18 @@ class FlatPanel(QWidget):
     def _choices(self) -> tuple[str, str]:
         return LOOKS[self.look.currentIndex()], CHANNEL_CHOICES[self.channel.currentIndex()]
 
-    def _shown(self, title: str, array: np.ndarray, plain: bool) -> Shown:
+    def _shown(self, title: str, array: np.ndarray, plain: bool) -> Plan:
         look, channel = self._choices()
         surface = self.workplace.document.surface
-        rgb = rgb_picture(
-            array, plain=plain, look=look, channel=channel, relief=surface.depth / surface.width
-        )
-        size = f"{array.shape[1]} × {array.shape[0]}"
-        return Shown(f"{title} · {size}", to_image(rgb), measure_tones(array))
+        relief = surface.depth / surface.width
 
-    def _pinned(self, name: str, end: End) -> Shown | None:
+        def make() -> Shown:
+            rgb = rgb_picture(array, plain=plain, look=look, channel=channel, relief=relief)
+            return Shown(f"{title} · {_size(array)}", to_image(rgb), measure_tones(array))
+
+        return Plan(array.shape[0] * array.shape[1], make)
+
+    def _pinned(self, name: str, end: End) -> Plan | None:
         array = self.workplace.view_arrays.get(end)
         node = self.workplace.document.nodes.get(end.node)
         if array is None or node is None or end.node in self.workplace.failures:
@@ -220,7 +248,7 @@ class FlatPanel(QWidget):
             title += f", {port.label.lower()}"
         return self._shown(title, array, port.plain)
 
-    def _difference(self) -> Shown | None:
+    def _difference(self) -> Plan | None:
         arrays = [self.workplace.view_arrays.get(end) for end in self.pins.values()]
         if any(a is None for a in arrays):
             return None
@@ -233,7 +261,7 @@ class FlatPanel(QWidget):
             return None
         return self._shown("Difference of A and B", np.abs(first - second), plain=True)
 
-    def _material(self) -> Shown | None:
+    def _material(self) -> Plan | None:
         w = self.workplace
         chosen = self.map_choice.currentData()
         if chosen is None:
@@ -249,11 +277,13 @@ class FlatPanel(QWidget):
             channel = CHANNELS[chosen]
             array = convert(arrays[chosen], channel.data)
             return self._shown(f"Material: {channel.label}", array, not channel.srgb)
-        rgb = shaded_material(arrays)
-        size = f"{rgb.shape[1]} × {rgb.shape[0]}"
-        base = arrays.get("base_colour")
-        tones = measure_tones(base if base is not None else next(iter(arrays.values())))
-        return Shown(f"Material: in light from the upper left · {size}", to_image(rgb), tones)
+        base = arrays.get("base_colour", next(iter(arrays.values())))
+
+        def make() -> Shown:
+            title = f"Material: in light from the upper left · {_size(base)}"
+            return Shown(title, to_image(shaded_material(arrays)), measure_tones(base))
+
+        return Plan(base.shape[0] * base.shape[1], make)
 
     # -- choices --------------------------------------------------------------------------------------
 
@@ -293,3 +323,7 @@ class FlatPanel(QWidget):
                 self.workplace.message.emit(f"Saved the picture as '{target}'.", False)
             else:
                 self.workplace.message.emit(f"Cannot write '{target}'; choose another folder.", True)
+
+
+def _size(array: np.ndarray) -> str:
+    return f"{array.shape[1]} × {array.shape[0]}"
