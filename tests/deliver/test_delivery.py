@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 import reedloom as rl
-from reedloom.deliver.encode import FORMATS, read_map
+from reedloom.deliver.encode import FORMATS, read_map, write_map
 from reedloom.deliver.names import fill_template, plain_name
 from reedloom.kernels.colours import srgb_from_linear
 
@@ -52,6 +52,22 @@ def test_only_colour_is_tagged_as_srgb(clay: rl.Weave, tmp_path: Path) -> None:
     paths = {p.stem: p.read_bytes() for p in rl.deliver(clay, tmp_path, 16)}
     assert b"sRGB" in paths["lakebed_clay_base_colour"][:400]
     assert all(b"sRGB" not in data[:400] for stem, data in paths.items() if "base" not in stem)
+
+
+@pytest.mark.parametrize(("width", "height"), [(1, 1), (7, 3), (130, 64), (64, 65), (33, 200)])
+@pytest.mark.parametrize("channels", [1, 3])
+def test_png_is_read_back_by_others_as_written(
+    width: int, height: int, channels: int, tmp_path: Path
+) -> None:
+    """Any size and depth, over block borders, against the picture library's own reader."""
+    chance = np.random.default_rng(width)
+    array = chance.random((height, width, channels)).astype(np.float32) * 1.2 - np.float32(0.1)
+    for how in ("png8", "png16"):
+        path = tmp_path / f"{how}.png"
+        write_map(path, array if channels == 3 else array[..., 0], FORMATS[how], srgb=False)
+        peak = 255 if how == "png8" else 65535
+        got = np.round(read_map(path).reshape(height, width, channels) * peak)
+        assert np.array_equal(got, np.floor(np.clip(array, 0, 1) * np.float32(peak) + np.float32(0.5)))
 
 
 def test_names_follow_the_template(clay: rl.Weave, tmp_path: Path) -> None:

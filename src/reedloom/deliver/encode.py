@@ -1,8 +1,8 @@
-"""The one strict wrapper around OpenImageIO for writing and reading pictures.
+"""Encodes maps as files, and reads pictures: PNG by our own writer, all else by OpenImageIO.
 
-It knows the library's silences: on a full disk PNG calls all report success, so its last error and
-the file's size are looked at too; two-dimensional arrays must be given a channel axis; PNGs that
-hold plain numbers must say so, or they are tagged sRGB.
+This is the one strict wrapper around that library. It knows its silences: on a full disk calls may all
+report success, so its last error and the file itself are looked at too; two-dimensional arrays must
+be given a channel axis.
 """
 
 from __future__ import annotations
@@ -17,6 +17,7 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio  # noqa: N813 - the library's own short name
 
+from reedloom.deliver.png import write_png
 from reedloom.errors import FileError
 from reedloom.files import explain
 from reedloom.kernels.colours import srgb_from_linear
@@ -93,38 +94,58 @@ def write_map(
         If `stop` was set.
     """
     map3 = array if array.ndim == 3 else array[..., None]
+    height = len(map3)
+
+    def encode(y0: int, y1: int) -> np.ndarray:
+        return np.ascontiguousarray(encode_rows(map3[y0:y1], how, srgb))
+
+    def tell(rows: int) -> None:
+        if stop is not None:
+            stop.check()
+        if progress is not None:
+            progress(rows / height)
+
+    tell(0)
+    if how.whole:
+        depth = 8 * np.dtype(how.type).itemsize
+        try:
+            write_png(path, (map3.shape[1], height), map3.shape[2], depth, srgb, encode, tell)
+        except OSError as error:
+            raise explain(error, shown or path, "write") from None
+    else:
+        _write_exr(path, map3, how, srgb, encode, tell, shown or path)
+
+
+def _write_exr(
+    path: Path,
+    map3: np.ndarray,
+    how: Format,
+    srgb: bool,
+    encode: Callable[[int, int], np.ndarray],
+    tell: Callable[[int], None],
+    shown: Path,
+) -> None:
     height, width, channels = map3.shape
     spec = oiio.ImageSpec(width, height, channels, how.type)
-    spec.attribute(
-        "oiio:ColorSpace",
-        "srgb_rec709_scene" if srgb and how.whole else ("lin_rec709_scene" if srgb else "data"),
-    )
-    if how.suffix == ".png":
-        spec.attribute("png:compressionLevel", 1)
-    else:
-        spec.attribute("compression", "zip")
+    spec.attribute("oiio:ColorSpace", "lin_rec709_scene" if srgb else "data")
+    spec.attribute("compression", "zip")
     output = oiio.ImageOutput.create(str(path))
     if output is None:
-        raise FileError(f"Cannot write '{path}': this computer's picture library has no writer for it.")
+        raise FileError(f"Cannot write '{shown}': this computer's picture library has no writer for it.")
     try:
         ok = output.open(str(path), spec)
         for y in range(0, height, BLOCK):
             if not ok:
                 break
-            if stop is not None:
-                stop.check()
-            rows = map3[y : y + BLOCK]
-            ok = output.write_scanlines(
-                y, y + len(rows), 0, np.ascontiguousarray(encode_rows(rows, how, srgb))
-            )
-            if progress is not None:
-                progress(min(1.0, (y + BLOCK) / height))
+            y1 = min(height, y + BLOCK)
+            ok = output.write_scanlines(y, y1, 0, encode(y, y1))
+            tell(y1)
         closed = output.close()
     except UnicodeDecodeError:
         ok = closed = False
     trouble = _last_error(output)
     if not (ok and closed) or trouble or not _looks_whole(path, width, height):
-        raise _write_error(path, shown or path, trouble)
+        raise _write_error(path, shown, trouble)
 
 
 def _last_error(source: oiio.ImageOutput | oiio.ImageInput) -> str:

@@ -1,0 +1,113 @@
+"""Writes PNG files from several threads.
+
+Rows are filtered and compressed in blocks that do not look at one another, and joined to one zlib
+stream (RFC 1950, RFC 1951: each block ends at a byte by a full flush). At 4096² this is several times
+faster than compressing in one piece; what is read back is the same. Format: W3C PNG, third edition.
+"""
+
+from __future__ import annotations
+
+import struct
+import zlib
+from collections import deque
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+
+import numpy as np
+
+from reedloom.kernels.jit import thread_count
+
+SIGNATURE = b"\x89PNG\r\n\x1a\n"
+GREY, RGB = 0, 2
+UP = 2
+"""The filter in use: each byte less the one above it."""
+LEVEL = 1
+ROWS = 64
+"""Rows in a block."""
+Encode = Callable[[int, int], np.ndarray]
+"""``encode(y0, y1)``: rows as (n, W, channels) uint8 or uint16."""
+
+
+def write_png(
+    path: Path,
+    size: tuple[int, int],
+    channels: int,
+    depth: int,
+    srgb: bool,
+    encode: Encode,
+    tell: Callable[[int], None],
+) -> None:
+    """Write a picture.
+
+    Parameters
+    ----------
+    size : (width, height)
+    channels : 1 or 3
+    depth : 8 or 16 bits a sample
+    srgb : bool
+        Whether to tag it as sRGB; untagged samples are plain numbers.
+    encode : callable
+        Gives rows of samples; called from several threads.
+    tell : callable
+        Called with the rows written so far; what it raises ends the writing.
+
+    Raises
+    ------
+    OSError
+        As the system says it, such as on a full disk.
+    """
+    width, height = size
+    with path.open("wb") as file:
+        file.write(SIGNATURE)
+        kind = GREY if channels == 1 else RGB
+        file.write(_chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, depth, kind, 0, 0, 0)))
+        if srgb:
+            file.write(_chunk(b"sRGB", b"\0"))
+        file.write(_chunk(b"IDAT", b"\x78\x01"))
+        check, done = 1, 0
+        for filtered, packed in _blocks(height, encode):
+            check = zlib.adler32(filtered, check)
+            file.write(_chunk(b"IDAT", packed))
+            done = min(height, done + ROWS)
+            tell(done)
+        file.write(_chunk(b"IDAT", struct.pack(">I", check)))
+        file.write(_chunk(b"IEND", b""))
+
+
+def _chunk(name: bytes, data: bytes) -> bytes:
+    return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(data, zlib.crc32(name)))
+
+
+def _blocks(height: int, encode: Encode) -> Iterator[tuple[bytes, bytes]]:
+    """Filtered and compressed blocks in order, a few of them ahead."""
+    waiting: deque[Future[tuple[bytes, bytes]]] = deque()
+    threads = thread_count()
+    with ThreadPoolExecutor(threads, thread_name_prefix="reedloom-png") as pool:
+        try:
+            for y in range(0, height, ROWS):
+                waiting.append(pool.submit(_pack, encode, y, min(height, y + ROWS), height))
+                if len(waiting) > 2 * threads:
+                    yield waiting.popleft().result()
+            while waiting:
+                yield waiting.popleft().result()
+        finally:
+            for future in waiting:
+                future.cancel()
+
+
+def _pack(encode: Encode, y0: int, y1: int, height: int) -> tuple[bytes, bytes]:
+    filtered = _filter(encode(max(0, y0 - 1), y1), skip_first=y0 > 0)
+    packer = zlib.compressobj(LEVEL, zlib.DEFLATED, -15)
+    packed = packer.compress(filtered)
+    return filtered, packed + packer.flush(zlib.Z_FINISH if y1 == height else zlib.Z_FULL_FLUSH)
+
+
+def _filter(rows: np.ndarray, skip_first: bool) -> bytes:
+    """Rows as bytes, most significant first, each less the row above; a filter byte before each."""
+    plain = rows.astype(rows.dtype.newbyteorder(">"), copy=False).view(np.uint8).reshape(len(rows), -1)
+    out = np.empty((len(rows), plain.shape[1] + 1), np.uint8)
+    out[:, 0] = UP
+    out[0, 1:] = plain[0]
+    np.subtract(plain[1:], plain[:-1], out=out[1:, 1:])
+    return out[1 if skip_first else 0 :].tobytes()
