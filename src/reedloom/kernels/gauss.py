@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-import scipy.fft
 
 BLOCK = 32
 """Rows or columns transformed at once: few enough to cancel fast, enough for the processor's vectors."""
@@ -28,6 +27,8 @@ def blur_axis(source: np.ndarray, response: np.ndarray, axis: int, bands: BandRu
     source : (H, W) float32; `bands(band, rows=, band_rows=)` runs a band function to the end.
     Frequencies whose response is below float32's last bit are neither kept nor transformed back.
     """
+    import scipy.fft  # its import takes longer than all other kernels', and only blurs need it
+
     out = np.empty_like(source)
     samples = source.shape[axis]
     shape = (1, -1) if axis == 1 else (-1, 1)
