@@ -39,7 +39,7 @@ class Photographer:
             loop = QEventLoop()
             QTimer.singleShot(100, loop.quit)
             loop.exec()
-            if background._waiting is None and background._running is None and not background._errands:
+            if not background.busy:
                 break
         loop = QEventLoop()
         QTimer.singleShot(200, loop.quit)

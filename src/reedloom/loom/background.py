@@ -64,6 +64,7 @@ class Background:
     _running: Stage | None = None
     _stop: Stop = field(default_factory=Stop)
     _closed: bool = False
+    _busy: bool = False
     _number: int = 0
 
     def __post_init__(self) -> None:
@@ -71,10 +72,16 @@ class Background:
         self._thread = threading.Thread(target=self._work, name="reedloom-background", daemon=True)
         self._thread.start()
 
+    @property
+    def busy(self) -> bool:
+        """Whether anything is computed or waits to be."""
+        return self._busy
+
     def submit(self, document: Document, stages: tuple[Stage, ...]) -> int:
         """Compute these stages next, instead of what was asked before; returns the job's number."""
         with self._wake:
             self._number += 1
+            self._busy = True
             self._waiting = Job(document, stages, self._number)
             if self._running is not None and not self._running.patient:
                 self._stop.set()
@@ -84,6 +91,7 @@ class Background:
     def add_errand(self, errand: Callable[[Stop], None]) -> None:
         """Run something when there is nothing else to do; it should look at the stop flag it gets."""
         with self._wake:
+            self._busy = True
             self._errands.append(errand)
             self._wake.notify()
 
@@ -104,6 +112,7 @@ class Background:
         while True:
             with self._wake:
                 if self._waiting is None and not self._errands and not self._closed:
+                    self._busy = False
                     self.on_idle(True)
                 while self._waiting is None and not self._errands and not self._closed:
                     self._wake.wait()
