@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from reedloom.desk.arrows import ARROWS
+from reedloom.desk.choices import make_choice
 from reedloom.desk.lit_worker import LitRequest, LitWorker
 from reedloom.desk.settings.slider import NumberField
 from reedloom.desk.theme import small_font, theme
@@ -152,10 +153,10 @@ class LitPanel(QWidget):
         self._ask_soon = QTimer(self)
         self._ask_soon.setSingleShot(True)
         self._ask_soon.timeout.connect(self._ask)
-        self.object = self._combo("The object", OBJECTS)
-        self.light = self._combo("The light set", {k: s.label for k, s in LIGHT_SETS.items()})
-        self.repeats = self._combo("Tiles across the object", {str(n): f"{n}×" for n in (1, 2, 3, 4)})
-        self.tone = self._combo("The tone mapping", TONE_MAPPINGS)
+        self.object = make_choice("The object", OBJECTS)
+        self.light = make_choice("The light set", {k: s.label for k, s in LIGHT_SETS.items()})
+        self.repeats = make_choice("Tiles across the object", {str(n): f"{n}×" for n in (1, 2, 3, 4)})
+        self.tone = make_choice("The tone mapping", TONE_MAPPINGS)
         self.depth_field, self.exposure_field = self._field(DEPTH), self._field(EXPOSURE)
         self.hint = QLabel(HINT)
         self.hint.setProperty("role", "dim")
@@ -171,14 +172,6 @@ class LitPanel(QWidget):
             combo.setCurrentIndex(combo.findData(value))
         self._lay_out()
         self._connect()
-
-    def _combo(self, tip: str, choices: dict[str, str]) -> QComboBox:
-        combo = QComboBox()
-        for key, label in choices.items():
-            combo.addItem(label, key)
-        combo.setToolTip(tip)
-        combo.setAccessibleName(tip)
-        return combo
 
     def _field(self, parameter: Parameter) -> NumberField:
         field = NumberField(parameter)

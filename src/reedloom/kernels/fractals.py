@@ -107,7 +107,7 @@ class Octave:
 
 
 def plan_octaves(
-    counts: tuple[int, int], octaves: float, lacunarity: float, gain: float, limit: float = math.inf
+    counts: tuple[int, int], octaves: float, lacunarity: float, gain: float
 ) -> tuple[Octave, ...]:
     """The octaves of a sum, each rounded to a whole period so that it closes at the seam.
 
@@ -121,16 +121,12 @@ def plan_octaves(
         Each octave's frequency over the one before, from 0 up.
     gain : float
         Each octave's amplitude over the one before.
-    limit : float
-        Octaves with more cells than this are left out (they would be finer than a sample).
     """
     planned = []
     for number in range(math.ceil(octaves - 1e-6)):
         scale = lacunarity**number
         columns = max(1, round(min(counts[0] * scale, 1e7)))
         rows = max(1, round(min(counts[1] * scale, 1e7)))
-        if max(columns, rows) > limit and number > 0:
-            continue
         planned.append(Octave(columns, rows, gain**number, min(1.0, octaves - number)))
     return tuple(planned)
 

@@ -152,6 +152,15 @@ def _corner(place, count, table):  # type: ignore[no-untyped-def]
     return first % table, second % table, np.float32(place - cell)
 
 
+@inlined
+def _mix(a, b, c, d, fx, fy):  # type: ignore[no-untyped-def]
+    """The faded mix of what four corners give: two above, two below."""
+    wx = _fade(fx)
+    top = a + wx * (b - a)
+    bottom = c + wx * (d - c)
+    return top + _fade(fy) * (bottom - top)
+
+
 @kernel
 def add_lattice_places(planes, columns, rows, shift_u, shift_v, place, footprint, amount, out):  # type: ignore[no-untyped-def]
     """Add one octave at given places, fading it where it is finer than a sample.
@@ -172,10 +181,7 @@ def add_lattice_places(planes, columns, rows, shift_u, shift_v, place, footprint
             b = planes[j0, i1, 0] + planes[j0, i1, 1] * gx + planes[j0, i1, 2] * fy
             c = planes[j1, i0, 0] + planes[j1, i0, 1] * fx + planes[j1, i0, 2] * gy
             d = planes[j1, i1, 0] + planes[j1, i1, 1] * gx + planes[j1, i1, 2] * gy
-            wx = _fade(fx)
-            top = a + wx * (b - a)
-            bottom = c + wx * (d - c)
-            out[y, x] += weight * (top + _fade(fy) * (bottom - top))
+            out[y, x] += weight * _mix(a, b, c, d, fx, fy)
 
 
 @kernel
@@ -198,10 +204,7 @@ def add_turning_places(  # type: ignore[no-untyped-def]
             b = _turned(phases[j0, i1], is_value, e, gx, fy)
             c = _turned(phases[j1, i0], is_value, e, fx, gy)
             d = _turned(phases[j1, i1], is_value, e, gx, gy)
-            wx = _fade(fx)
-            top = a + wx * (b - a)
-            bottom = c + wx * (d - c)
-            out[y, x] += weight * (top + _fade(fy) * (bottom - top))
+            out[y, x] += weight * _mix(a, b, c, d, fx, fy)
 
 
 @inlined

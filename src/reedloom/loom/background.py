@@ -95,11 +95,6 @@ class Background:
             self._errands.append(errand)
             self._wake.notify()
 
-    def drop_errands(self) -> None:
-        """Forget the errands not yet begun."""
-        with self._wake:
-            self._errands.clear()
-
     def close(self) -> None:
         """Stop everything and wait for the thread to end."""
         with self._wake:

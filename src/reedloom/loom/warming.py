@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from reedloom.kernels.jit import is_warm, mark_warm
+from reedloom.kernels.jit import mark_warm
 from reedloom.kinds.catalogue import kinds
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
@@ -45,6 +45,3 @@ def _with_optional_inputs(document: Document) -> Document:
                 document
             )
     return document
-
-
-__all__ = ["is_warm", "warm_kernels"]

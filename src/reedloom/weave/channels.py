@@ -28,11 +28,6 @@ class Channel:
     fallback: tuple[float, ...]
     srgb: bool = False
 
-    @property
-    def is_colour(self) -> bool:
-        """Whether the map has three channels."""
-        return self.data is COLOUR
-
 
 CHANNELS: dict[str, Channel] = {
     channel.id: channel

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
@@ -33,8 +33,8 @@ if TYPE_CHECKING:
     from reedloom.desk.board.view import BoardView
 
 
-class Gesture(Protocol):
-    """Something under way between press and release."""
+class Gesture:
+    """Something under way between press and release; what a gesture does not say does nothing."""
 
     def move(self, at: QPoint) -> None:
         """The pointer is at another place of the view."""
@@ -49,7 +49,7 @@ class Gesture(Protocol):
         """Draw on top of the board, in scene coordinates."""
 
 
-class Pan:
+class Pan(Gesture):
     """Moves the view."""
 
     def __init__(self, view: BoardView, at: QPoint) -> None:
@@ -60,17 +60,8 @@ class Pan:
         step, self.last = at - self.last, at
         self.view.pan_by(step)
 
-    def release(self, at: QPoint) -> None:
-        """Nothing more to do."""
 
-    def cancel(self) -> None:
-        """A moved view stays where it is."""
-
-    def paint(self, painter: QPainter) -> None:
-        """Nothing to draw."""
-
-
-class Band:
+class Band(Gesture):
     """Selects what a rectangle touches."""
 
     def __init__(self, view: BoardView, at: QPoint, add: bool) -> None:
@@ -107,7 +98,7 @@ class Band:
         painter.drawRect(self.box)
 
 
-class Move:
+class Move(Gesture):
     """Moves the selected cards, bays with what lies in them, and notes; one step when let go.
 
     A single untied card let go on a thread is tied in; pulled with Alt it is taken out first.
@@ -171,11 +162,8 @@ class Move:
         """Back to the recorded places."""
         self.view.workplace.session.drop_preview()
 
-    def paint(self, painter: QPainter) -> None:
-        """Nothing to draw."""
 
-
-class Resize:
+class Resize(Gesture):
     """Drags the lower right corner of a bay or note."""
 
     def __init__(self, view: BoardView, item: BayItem | NoteItem) -> None:
@@ -200,11 +188,8 @@ class Resize:
         """Back to the recorded size."""
         self.view.workplace.session.drop_preview()
 
-    def paint(self, painter: QPainter) -> None:
-        """Nothing to draw."""
 
-
-class Pull:
+class Pull(Gesture):
     """Pulls a thread from a port to another port, to a slot of the map rail, or to empty ground.
 
     Pulled from a tied input, the thread's end is taken along. With Ctrl all threads of an output go.
@@ -250,9 +235,6 @@ class Pull:
         if self.taken is not None and self.taken != target:
             edits = (Disconnect(self.taken), *edits)
         self.view.workplace.submit(edits[0] if len(edits) == 1 else Batch("Move thread", edits))
-
-    def cancel(self) -> None:
-        """The thread falls back."""
 
     def paint(self, painter: QPainter) -> None:
         """The thread in the hand."""

@@ -9,8 +9,9 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
+from reedloom.desk.choices import make_choice
 from reedloom.desk.flat.canvas import EMPTY, FlatCanvas, Shown
 from reedloom.desk.newest import Newest
 from reedloom.desk.theme import icon
@@ -63,14 +64,14 @@ class FlatPanel(QWidget):
         self.title.setProperty("role", "heading")
         self.value = QLabel(POINT_HINT)
         self.value.setProperty("role", "dim")
-        self.map_choice = self._combo("Which map of the material to show")
-        self.channel = self._combo("Which channel of a colour map to show")
+        self.map_choice = make_choice("Which map of the material to show")
+        self.channel = make_choice("Which channel of a colour map to show")
         self.channel.addItems(["All channels", "Red", "Green", "Blue"])
-        self.look = self._combo("How to show the map")
+        self.look = make_choice("How to show the map")
         self.look.addItems([look[:1].upper() + look[1:] for look in LOOKS])
-        self.compare = self._combo("How to compare pin A and pin B")
+        self.compare = make_choice("How to compare pin A and pin B")
         self.compare.addItems(["Wipe", "Difference"])
-        self.repeat = self._combo("How often to repeat the tile")
+        self.repeat = make_choice("How often to repeat the tile")
         self.repeat.addItems(["1×1", "2×2", "3×3"])
         self._lay_out()
         self.map_choice.activated.connect(lambda _: self._choose_map())
@@ -84,13 +85,6 @@ class FlatPanel(QWidget):
         workplace.document_changed.connect(self._on_change)
         workplace.document_replaced.connect(self.refresh_choices)
         self.refresh_choices()
-
-    def _combo(self, tip: str) -> QComboBox:
-        combo = QComboBox()
-        combo.setToolTip(tip)
-        combo.setAccessibleName(tip)
-        combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        return combo
 
     def _lay_out(self) -> None:
         buttons = (
