@@ -15,12 +15,12 @@ from reedloom.errors import ReedError
 from reedloom.lit.renderer import Renderer
 from reedloom.lit.state import LitState
 
-COARSE = 3
+COARSE = 2
 """The coarse frame has so many times fewer pixels along each side."""
-
-
-FINEST = 3
-"""Samples a pixel of the last frame, when nothing moves any more."""
+SAMPLES = 12
+"""Frames of one sample a pixel whose mean is shown when nothing moves any more."""
+SHOWN = frozenset({1, 2, 4, 8, SAMPLES})
+"""After how many of them the mean is shown."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -99,19 +99,32 @@ class LitWorker(QObject):
 
     def _draw(self, renderer: Renderer, request: LitRequest) -> None:
         renderer.set_maps(request.maps)
-        small = (max(1, request.size[0] // COARSE), max(1, request.size[1] // COARSE))
-        for size, fine, samples in ((small, False, 1), (request.size, True, 1), (request.size, True, FINEST)):
-            frame = renderer.render(
-                request.state,
-                size,
-                surface=request.surface,
-                fine=fine,
-                samples=samples,
-                background=request.background,
-                stopped=self._stale if fine else lambda: False,
-            )
+        size = request.size
+        half = (max(1, size[0] // COARSE), max(1, size[1] // COARSE))
+        frame = self._frame(renderer, request, half, fine=False)
+        if frame is not None:
+            self.drawn.emit(to_image(frame), False)
+        if request.passing:
+            return
+        total = np.zeros((size[1], size[0], 3), np.uint16)
+        for sample in range(SAMPLES):
+            frame = None if self._stale() else self._frame(renderer, request, size, sample=sample)
             if frame is None:
                 return
-            self.drawn.emit(to_image(frame), samples == FINEST)
-            if request.passing or self._stale():
-                return
+            total += frame
+            if sample + 1 in SHOWN:
+                mean = ((total + (sample + 1) // 2) // (sample + 1)).astype(np.uint8)
+                self.drawn.emit(to_image(mean), sample + 1 == SAMPLES)
+
+    def _frame(
+        self, renderer: Renderer, request: LitRequest, size: tuple[int, int], fine: bool = True, sample: int = 0
+    ) -> np.ndarray | None:
+        return renderer.render(
+            request.state,
+            size,
+            surface=request.surface,
+            background=request.background,
+            fine=fine,
+            sample=sample,
+            stopped=self._stale if fine else lambda: False,
+        )

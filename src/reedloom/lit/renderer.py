@@ -1,12 +1,11 @@
 """Renders a material on an object into a picture, on an off-screen OpenGL context.
 
-All GL objects are made, used and released in the thread that made the renderer. Frames are drawn in
-strips with a breath between them, because the library keeps the interpreter lock while it draws.
+Two passes: where each pixel's ray meets the relief, and what colour it is there. All GL objects are
+made, used and released in the thread that made the renderer.
 """
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable, Mapping
 from typing import Any
 
@@ -14,29 +13,30 @@ import numpy as np
 
 from reedloom.data import FOLDER
 from reedloom.errors import ReedError
-from reedloom.kernels.colours import luminance
+from reedloom.lit.calls import Calls
 from reedloom.lit.energy import energy_table
 from reedloom.lit.lights import LEVELS, LIGHT_SETS, Surroundings, direction_of, surroundings
 from reedloom.lit.outline import screen_triangles
 from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, LitState, camera_of
-from reedloom.weave.channels import CHANNELS
+from reedloom.lit.textures import Textures
 
 LENS = 0.36
 """Half the view's height at distance 1."""
-COARSE_STRIP, FINE_STRIP = 128, 8
-"""Rows drawn at once: so few that the window does not stall meanwhile."""
-BREATH = 0.002
+STRIP = 160
+"""Rows drawn at once; between strips a frame can be stopped."""
 CORNERS = 1024
 """Most corners of the triangles that cover an object."""
-SPANS = {"sheet": 2.0, "cube": 1.56, "ball": np.pi, "cylinder": 2.2, "cloth": 2.0}
+SPANS = {"sheet": 2.0, "cube": 1.56, "ball": np.pi, "cylinder": 2.2, "cloth": 2.1}
 """Object units across the object, which `repeats` tiles share; as in the shader."""
-SOURCES = {
-    "height_map": "height",
-    "normal_map": "normal",
-    "colour_map": "base_colour",
-    "emission_map": "emission",
-}
-DATA = ("roughness", "metallic", "ambient_occlusion", "opacity")
+STEPS, STRIDE, SHADOW_STEPS = (12, 24), (8.0, 4.0), (6, 12)
+"""Most steps through the shell, texels to a step, and steps towards the lamp: coarse and fine."""
+VARIANTS = {"NORMAL": "normal_map", "LAYERS": "layer_map", "FILM": "film_map"}
+"""What is compiled in only when a texture is there: each costs every pixel, used or not."""
+LAMP_SPREAD = 1.2
+"""Degrees by which the lamp is moved about for soft shadow, when a frame is made of many."""
+GOLDEN = (0.7548776662, 0.5698402910)
+"""Steps of the sequence that places samples in a pixel (M. Roberts, 2018)."""
+Box = tuple[int, int, int, int]
 
 
 class NoOpenGLError(ReedError):
@@ -47,80 +47,21 @@ class Renderer:
     """One context with one material on it."""
 
     def __init__(self) -> None:
-        self.context = _make_context()
-        vertex, fragment = ((FOLDER / "shaders" / f"lit.{kind}").read_text() for kind in ("vert", "frag"))
-        self._program = self.context.program(vertex_shader=vertex, fragment_shader=fragment)
+        self.context, self._calls = _make_context()
         self._corners = self.context.buffer(reserve=CORNERS * 8, dynamic=True)
-        self._array = self.context.vertex_array(self._program, [(self._corners, "2f", "corner")])
-        self._textures: dict[str, Any] = {}
-        self._sources: dict[str, tuple[object, ...]] = {}
-        self._present = [0.0, 0.0, 0.0, 0.0]
+        self._programs: dict[tuple[object, ...], tuple[Any, Any]] = {}
+        self.textures = Textures(self.context, self._calls)
         self._frame: Any = None
-        table = self.context.texture(energy_table().shape[1::-1], 2, energy_table().tobytes(), dtype="f4")
-        table.repeat_x = table.repeat_y = False
-        self._textures["energy"] = table
+        self._met: Any = None
+        table = energy_table()
+        self._energy = self.context.texture(table.shape[1::-1], 3, table.tobytes(), alignment=1, dtype="f4")
+        self._energy.repeat_x = self._energy.repeat_y = False
+        self._mirrors: Any = None
         self._surroundings: Surroundings | None = None
 
-    # -- what is shown --------------------------------------------------------------------------------
-
     def set_maps(self, maps: Mapping[str, np.ndarray]) -> list[str]:
-        """Take a material's maps; only those that changed are uploaded. Returns what was uploaded.
-
-        maps : channel to (H, W) or (H, W, 3) float32, of one size. Missing ones fall back.
-        """
-        uploaded = []
-        shape = next((m.shape[:2] for m in maps.values()), (1, 1))
-        wanted: dict[str, tuple[object, ...]] = {name: (maps.get(c),) for name, c in SOURCES.items()}
-        wanted["data_map"] = (*(maps.get(c) for c in DATA), shape)
-        for name, sources in wanted.items():
-            before = self._sources.get(name)
-            if (
-                before is not None
-                and len(before) == len(sources)
-                and all(
-                    a is b or (isinstance(a, tuple) and a == b) for a, b in zip(before, sources, strict=True)
-                )
-            ):
-                continue
-            self._sources[name] = sources
-            self._upload(name, self._picture(name, maps, shape))
-            uploaded.append(name)
-        self._present[:3] = [float(c in maps) for c in ("height", "normal", "emission")]
-        return uploaded
-
-    def _picture(self, name: str, maps: Mapping[str, np.ndarray], shape: tuple[int, ...]) -> np.ndarray:
-        """The samples of one texture, (h, w, components)."""
-        if name == "data_map":
-            layers = [
-                _grey(maps[c]) if c in maps else np.full(shape, CHANNELS[c].fallback[0], np.float32)
-                for c in DATA
-            ]
-            return np.stack(layers, axis=-1)
-        channel = SOURCES[name]
-        if channel not in maps:
-            return np.array(CHANNELS[channel].fallback, np.float32).reshape(1, 1, -1)
-        array = maps[channel]
-        if channel == "height":
-            return _grey(array)[..., None]
-        return array if array.ndim == 3 else np.repeat(array[..., None], 3, axis=2)
-
-    def _upload(self, name: str, picture: np.ndarray) -> None:
-        height, width, components = picture.shape
-        kind = "f4"
-        data = np.ascontiguousarray(picture, np.float32 if kind == "f4" else np.float16)
-        old = self._textures.get(name)
-        if old is not None and (old.size, old.components) == ((width, height), components):
-            old.write(data.tobytes())
-            texture = old
-        else:
-            if old is not None:
-                old.release()
-            texture = self.context.texture(
-                (width, height), components, data.tobytes(), alignment=1, dtype=kind
-            )
-            self._textures[name] = texture
-        texture.build_mipmaps()
-        texture.filter = (self.context.LINEAR_MIPMAP_NEAREST, self.context.LINEAR)
+        """Take a material's maps; see `Textures.take`."""
+        return self.textures.take(maps)
 
     def set_surroundings(self, around: Surroundings) -> None:
         """Take a light set's filtered pictures."""
@@ -128,12 +69,13 @@ class Renderer:
             return
         self._surroundings = around
         picture = around.levels.reshape(-1, *around.levels.shape[2:])
-        if "mirrors" in self._textures:
-            self._textures["mirrors"].release()
+        if self._mirrors is not None:
+            self._mirrors.release()
         size = (picture.shape[1], picture.shape[0])
-        texture = self.context.texture(size, 3, picture.astype(np.float16).tobytes(), alignment=1, dtype="f2")
-        texture.repeat_y = False
-        self._textures["mirrors"] = texture
+        self._mirrors = self.context.texture(
+            size, 3, picture.astype(np.float16).tobytes(), alignment=1, dtype="f2"
+        )
+        self._mirrors.repeat_y = False
 
     # -- drawing --------------------------------------------------------------------------------------
 
@@ -144,13 +86,14 @@ class Renderer:
         *,
         surface: tuple[float, float] = (1.0, 0.05),
         fine: bool = True,
+        sample: int = 0,
+        box: Box | None = None,
         background: tuple[float, float, float] = (0.1, 0.1, 0.1),
         around: Surroundings | None = None,
         key_colour: tuple[float, float, float] | None = None,
         stopped: Callable[[], bool] = lambda: False,
-        samples: int | None = None,
     ) -> np.ndarray | None:
-        """A frame, or None if it was stopped.
+        """A frame of one sample a pixel, or None if it was stopped.
 
         Parameters
         ----------
@@ -158,7 +101,12 @@ class Renderer:
         surface : (width, depth)
             The tile's width and the height's range in metres.
         fine : bool
-            With soft shadow and several samples a pixel, as at rest; else fast, as while moving.
+            With close steps, as at rest; else fast, as while moving.
+        sample : int
+            Each moves the rays within their pixels and the lamp within its breadth; the mean over many
+            is smooth and has soft shadows. 0 is the middle of both.
+        box : (left, top, right, bottom), optional
+            Draw only these pixels; what is returned has the box's size.
         background : encoded sRGB, 0..1
         around, key_colour : optional
             In place of the light set's own, for tests.
@@ -168,29 +116,45 @@ class Renderer:
         (height, width, 3) uint8, sRGB, row 0 at the top.
         """
         self.set_surroundings(around or surroundings(state.light_set))
-        self._set_uniforms(state, size, surface, fine, background, key_colour, samples)
-        if self._frame is None or self._frame.size != size:
-            if self._frame is not None:
-                self._frame.release()
-            self._frame = self.context.simple_framebuffer(size, 3)
-        self._frame.use()
-        self._frame.clear(*background)
+        self._make_frames(size)
+        arrays = self._arrays(state.object)
+        self._set_uniforms(arrays, state, size, surface, fine, background, key_colour, sample)
         corners = self._cover(state, size, surface)
-        for number, texture in enumerate(self._textures.values()):
-            texture.use(number)
-        for number, name in enumerate(self._textures):
-            self._set(name, number)
-        strip = FINE_STRIP if fine else COARSE_STRIP
-        for y in range(0, size[1], strip):
+        left, top, right, bottom = box or (0, 0, *size)
+        self._frame.use()
+        self._frame.scissor = None
+        self._frame.clear(*background)
+        for y in range(size[1] - bottom, size[1] - top, STRIP):
             if stopped():
                 return None
-            self._frame.scissor = (0, y, size[0], min(strip, size[1] - y))
-            self._array.render(vertices=corners)
-            self.context.finish()
-            time.sleep(BREATH)
-        self._frame.scissor = None
+            for target, array in zip((self._met, self._frame), arrays, strict=True):
+                target.use()
+                target.scissor = (left, y, right - left, min(STRIP, size[1] - top - y))
+                if target is self._met:
+                    target.clear(-1.0)
+                self._calls.draw(array, corners)
         data = np.frombuffer(self._frame.read(components=3, alignment=1), np.uint8)
-        return data.reshape(size[1], size[0], 3)[::-1].copy()
+        return data.reshape(size[1], size[0], 3)[::-1][top:bottom, left:right].copy()
+
+    def _make_frames(self, size: tuple[int, int]) -> None:
+        if self._frame is not None and self._frame.size == size:
+            return
+        self._release_frames()
+        self._frame = self.context.simple_framebuffer(size, 3)
+        self._met = self.context.framebuffer([self.context.texture(size, 1, dtype="f4")])
+
+    def _arrays(self, name: str) -> tuple[Any, Any]:
+        """The two passes for an object and the layers there are, compiled when first wanted."""
+        key = (name, *(self.textures.has(t) for t in VARIANTS.values()))
+        if key not in self._programs:
+            made = []
+            for shader in ("relief", "surface"):
+                program = self.context.program(
+                    vertex_shader=_source("cover.vert"), fragment_shader=_source(f"{shader}.frag", *key)
+                )
+                made.append(self.context.vertex_array(program, [(self._corners, "2f", "corner")]))
+            self._programs[key] = (made[0], made[1])
+        return self._programs[key]
 
     def _cover(self, state: LitState, size: tuple[int, int], surface: tuple[float, float]) -> int:
         """Lay triangles over what the object can cover; returns the number of their corners."""
@@ -201,59 +165,90 @@ class Renderer:
 
     def _set_uniforms(
         self,
+        arrays: tuple[Any, Any],
         state: LitState,
         size: tuple[int, int],
         surface: tuple[float, float],
         fine: bool,
         background: tuple[float, float, float],
         key_colour: tuple[float, float, float] | None,
-        samples: int | None,
+        sample: int,
     ) -> None:
         light = LIGHT_SETS[state.light_set]
         eye, axes = camera_of(state)
         azimuth, elevation = state.key or light.key
         assert self._surroundings is not None
+        jitter = np.mod(0.5 + sample * np.array(GOLDEN), 1.0)
+        sway = (np.mod(0.5 + sample * np.array(GOLDEN[::-1]), 1.0) - 0.5) * 2 * LAMP_SPREAD
+        textures = {
+            **self.textures.made,
+            "energy": self._energy,
+            "mirrors": self._mirrors,
+            "met_map": self._met.color_attachments[0],
+        }
+        for number, texture in enumerate(textures.values()):
+            texture.use(number)
         values: dict[str, Any] = {
-            "size": size, "eye": tuple(eye), "axes": tuple(axes.reshape(-1)), "lens": LENS,
-            "object": list(OBJECTS).index(state.object), "repeats": float(state.repeats),
-            "depth": _depth(state, surface), "middle": state.middle, "slope_scale": state.depth,
-            "present": tuple(self._present),
+            "size": size, "jitter": tuple(jitter), "eye": tuple(eye), "axes": tuple(axes.reshape(-1)),
+            "lens": LENS, "repeats": float(state.repeats), "depth": _depth(state, surface),
+            "middle": state.middle, "slope_scale": state.depth,
+            "has_height": float(self.textures.has("height_map")),
+            "has_emission": float(self.textures.has("emission_map")),
             "levels": float(LEVELS),
             "harmonics": [tuple(map(float, h)) for h in self._surroundings.harmonics],
             "turn": state.turn / 360.0,
-            "key_direction": tuple(direction_of(azimuth + state.turn, elevation)),
+            "key_direction": tuple(direction_of(azimuth + state.turn + sway[0], elevation + sway[1])),
             "key_colour": key_colour or light.key_colour, "exposure": state.exposure,
-            "tone": list(TONE_MAPPINGS).index(state.tone_mapping), "steps": 26 if fine else 14,
-            "shadow_steps": (16 if fine else 7) if state.shadow else 0,
-            "samples": samples or (3 if fine else 1),
+            "tone": list(TONE_MAPPINGS).index(state.tone_mapping),
+            "steps": STEPS[fine], "stride": STRIDE[fine],
+            "shadow_steps": SHADOW_STEPS[fine] if state.shadow and self.textures.has("height_map") else 0,
+            "texels": float(self.textures.shapes["height_map"][1]),
             "background": background,
-        }  # fmt: skip
-        for name, value in values.items():
-            self._set(name, value)
+        } | {name: number for number, name in enumerate(textures)}  # fmt: skip
+        for array in arrays:
+            program = array.program
+            for name, value in values.items():
+                if name in program:  # what the compiler found unused has no uniform
+                    program[name].value = value
 
-    def _set(self, name: str, value: Any) -> None:
-        # What the compiler found unused has no uniform.
-        if name in self._program:
-            self._program[name].value = value
+    def _release_frames(self) -> None:
+        if self._frame is not None:
+            for frame in (self._frame, self._met):
+                for attachment in frame.color_attachments:
+                    attachment.release()
+                frame.release()
 
     def release(self) -> None:
         """Give every GL object back."""
-        for texture in self._textures.values():
-            texture.release()
-        self._textures.clear()
-        if self._frame is not None:
-            self._frame.release()
-        for thing in (self._array, self._corners, self._program):
-            thing.release()
+        self.textures.release()
+        self._release_frames()
+        for array in (a for both in self._programs.values() for a in both):
+            array.program.release()
+            array.release()
+        for thing in (self._corners, self._energy, self._mirrors):
+            if thing is not None:
+                thing.release()
         self.context.release()
 
 
-def _make_context() -> Any:
+def _source(name: str, shape: str = "sheet", *present: bool) -> str:
+    """A shader with what is fixed when compiling: the object, and which of VARIANTS are present."""
+    folder = FOLDER / "shaders"
+    text = (folder / name).read_text()
+    if name.endswith(".frag"):
+        text = (folder / "object.glsl").read_text() + text
+    fixed = {"OBJECT": list(OBJECTS).index(shape), **dict(zip(VARIANTS, map(int, present), strict=False))}
+    return "#version 330\n" + "".join(f"#define {k} {v}\n" for k, v in fixed.items()) + text
+
+
+def _make_context() -> tuple[Any, Calls]:
     try:
+        import glcontext
         import moderngl
 
-        settings: dict[str, Any] = {"backend": "egl"}
-        return moderngl.create_context(require=330, standalone=True, **settings)
+        native = glcontext.get_backend_by_name("egl")(glversion=330, mode="standalone")
+        settings: dict[str, Any] = {"context": native}
+        return moderngl.create_context(require=330, standalone=True, **settings), Calls(native)
     except Exception as error:
         reason = str(error).splitlines()[0] if str(error) else type(error).__name__
         raise NoOpenGLError(
@@ -265,7 +260,3 @@ def _make_context() -> Any:
 def _depth(state: LitState, surface: tuple[float, float]) -> float:
     """From height 0 to height 1 in object units, true to the weave's metres."""
     return max(1e-5, surface[1] / surface[0] * SPANS[state.object] / state.repeats * state.depth)
-
-
-def _grey(array: np.ndarray) -> np.ndarray:
-    return array if array.ndim == 2 else luminance(array)

@@ -40,6 +40,13 @@ CHANNELS: dict[str, Channel] = {
         Channel("ambient_occlusion", "Ambient occlusion", GREY, (1.0,)),
         Channel("opacity", "Opacity", GREY, (1.0,)),
         Channel("emission", "Emission", COLOUR, (0.0, 0.0, 0.0)),
+        Channel("specular_level", "Specular level", GREY, (0.5,)),
+        Channel("coat_weight", "Coat weight", GREY, (0.0,)),
+        Channel("coat_roughness", "Coat roughness", GREY, (0.1,)),
+        Channel("sheen", "Sheen", GREY, (0.0,)),
+        Channel("subsurface", "Subsurface weight", GREY, (0.0,)),
+        Channel("film_thickness", "Film thickness", GREY, (0.0,)),
+        Channel("anisotropy", "Anisotropy", GREY, (0.0,)),
     )
 }
 

@@ -1,0 +1,118 @@
+// The camera, the bare objects, and how the tile lies on them. Which object is fixed when compiling
+// (OBJECT: 0 sheet, 1 cube, 2 ball, 3 cylinder, 4 cloth), so that no pixel pays for the others.
+uniform vec2 size;             // of the whole frame in pixels
+uniform vec2 jitter;           // where in its pixel a ray goes, 0..1
+uniform vec3 eye;
+uniform mat3 axes;             // columns: right, up, forward
+uniform float lens;            // half the view's height at distance 1
+uniform float repeats;
+uniform float depth;           // from height 0 to height 1, in object units
+uniform float middle;          // the height that stays at the object's surface
+uniform float has_height;
+uniform sampler2D height_map;
+
+const float PI = 3.14159265359;
+
+vec3 ray() {
+    vec2 at = (2.0 * (floor(gl_FragCoord.xy) + jitter) - size) / size.y * lens;
+    return normalize(axes * vec3(at, 1.0));
+}
+
+// How far the shell of the relief reaches outward and inward of the bare object.
+float outward() { return depth * (1.0 - middle) + 1e-4; }
+float inward() { return depth * middle + 1e-4; }
+
+#if OBJECT == 0
+const float SPAN = 2.0;        // object units across the object, which `repeats` tiles share
+float body(vec3 p) { return p.y; }
+vec3 body_normal(vec3 p) { return vec3(0, 1, 0); }
+float border(vec3 p) { return max(max(abs(p.x), abs(p.z)) - 1.0, -0.06 - depth - p.y); }
+#elif OBJECT == 1
+const float SPAN = 1.56;
+float body(vec3 p) { vec3 q = abs(p) - 0.62; return length(max(q, 0.0)) + min(max(q.x, max(q.y, q.z)), 0.0) - 0.16; }
+vec3 body_normal(vec3 p) { return normalize(max(abs(p) - 0.62, 1e-4) * sign(p)); }
+float border(vec3 p) { return -1e9; }
+#elif OBJECT == 2
+const float SPAN = PI;
+float body(vec3 p) { return length(p) - 1.0; }
+vec3 body_normal(vec3 p) { return normalize(p); }
+float border(vec3 p) { return -1e9; }
+#elif OBJECT == 3
+const float SPAN = 2.2;
+float body(vec3 p) {
+    vec2 q = vec2(length(p.xz) - 0.62, abs(p.y) - 0.82);
+    return length(max(q, 0.0)) + min(max(q.x, q.y), 0.0) - 0.08;
+}
+vec3 body_normal(vec3 p) {
+    float r = max(length(p.xz), 1e-5);
+    vec2 q = normalize(max(vec2(r - 0.62, abs(p.y) - 0.82), 1e-4));
+    return vec3(p.x / r * q.x, sign(p.y) * q.y, p.z / r * q.x);
+}
+float border(vec3 p) { return -1e9; }
+#else
+const float SPAN = 2.1;
+float hang(vec2 p) { // the folds of the cloth
+    return 0.16 * sin(2.6 * p.x + 0.9 * sin(1.7 * p.y)) + 0.09 * cos(3.3 * p.y - 1.1 * p.x) - 0.10 * dot(p, p);
+}
+float body(vec3 p) { return (p.y - hang(p.xz)) * 0.78; }
+vec3 body_normal(vec3 p) {
+    float a = cos(2.6 * p.x + 0.9 * sin(1.7 * p.z)), b = sin(3.3 * p.z - 1.1 * p.x);
+    return normalize(vec3(-0.416 * a - 0.099 * b + 0.2 * p.x, 1.0, -0.16 * a * 1.53 * cos(1.7 * p.z) + 0.297 * b + 0.2 * p.z));
+}
+float border(vec3 p) { return max(max(abs(p.x), abs(p.z)) - 1.05, (hang(p.xz) - 0.05 - depth - p.y) * 0.78); }
+#endif
+
+// Where on the tile a point of the object lies; v runs down.
+vec2 unwrap(vec3 p) {
+#if OBJECT == 0
+    return (p.xz * 0.5 + 0.5) * repeats;
+#elif OBJECT == 4
+    return (p.xz / SPAN + 0.5) * repeats;
+#elif OBJECT == 1
+    vec3 a = abs(p), s = sign(p);
+    vec2 q = a.x > max(a.y, a.z) ? vec2(-s.x * p.z, -p.y) : a.z > a.y ? vec2(s.z * p.x, -p.y) : vec2(p.x, s.y * p.z);
+    return (q / SPAN + 0.5) * repeats;
+#elif OBJECT == 2
+    return vec2(-atan(p.z, p.x), acos(clamp(p.y / max(length(p), 1e-6), -1.0, 1.0))) / PI * repeats;
+#else
+    bool lid = abs(p.y) - 0.82 > length(p.xz) - 0.62;
+    vec2 q = lid ? vec2(p.x, sign(p.y) * p.z) / SPAN + 0.5 : vec2(-atan(p.z, p.x) / PI, 0.5 - p.y / SPAN);
+    return q * repeats;
+#endif
+}
+
+// How the tile's u and upward v run there, as unit directions.
+void directions(vec3 p, out vec3 along_u, out vec3 along_v) {
+    along_u = vec3(1, 0, 0); along_v = vec3(0, 0, -1);
+#if OBJECT == 1
+    vec3 a = abs(p), s = sign(p);
+    if (a.x > max(a.y, a.z)) { along_u = vec3(0, 0, -s.x); along_v = vec3(0, 1, 0); }
+    else if (a.z > a.y) { along_u = vec3(s.z, 0, 0); along_v = vec3(0, 1, 0); }
+    else along_v = vec3(0, 0, -s.y);
+#elif OBJECT == 2 || OBJECT == 3
+    vec3 round = normalize(vec3(p.z, 0.0, -p.x) + vec3(1e-6, 0, 0));
+    along_u = round; along_v = vec3(0, 1, 0);
+#if OBJECT == 3
+    if (abs(p.y) - 0.82 > length(p.xz) - 0.62) { along_u = vec3(1, 0, 0); along_v = vec3(0, 0, -sign(p.y)); }
+#endif
+#endif
+    vec3 bare = body_normal(p);
+    along_u = normalize(along_u - bare * dot(bare, along_u));
+    along_v = normalize(along_v - bare * dot(bare, along_v));
+#if OBJECT == 2
+    along_v = cross(bare, along_u);
+#endif
+}
+
+float calm(vec3 p) { // the ball's relief fades where the tile is pinched, towards the poles
+#if OBJECT == 2
+    return smoothstep(0.02, 0.16, dot(p.xz, p.xz));
+#else
+    return 1.0;
+#endif
+}
+
+float gap(vec3 p) { // above the relief
+    float rise = (textureLod(height_map, unwrap(p), 0.0).r - middle) * depth * has_height * calm(p);
+    return max(body(p) - rise, border(p));
+}

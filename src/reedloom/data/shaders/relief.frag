@@ -1,0 +1,65 @@
+// First pass: how far along each pixel's ray the displaced surface is met; negative where it is not.
+uniform int steps;             // most steps through the shell
+uniform float texels;          // of the height map across the tile
+uniform float stride;          // texels to a step, as far as `steps` allow
+out float met;
+
+#if OBJECT == 2
+const int LEGS = 1;
+#elif OBJECT == 4
+const int LEGS = 3;
+#else
+const int LEGS = 2;
+#endif
+
+// From t on, the stretch of a ray inside the shell: (start, length); a negative length when there is none.
+vec2 stretch(vec3 way, float t) {
+#if OBJECT == 2
+    float b = dot(eye, way), c = dot(eye, eye), outer = 1.0 + outward(), inner = 1.0 - inward();
+    float disc = b * b - c + outer * outer;
+    if (disc < 0.0) return vec2(0.0, -1.0);
+    float deep = b * b - c + inner * inner, start = max(-b - sqrt(disc), 0.0);
+    float end = deep > 0.0 ? -b - sqrt(deep) : -b + sqrt(disc);
+    return vec2(start, end - start);
+#else
+    for (int i = 0; i < 40; ++i) {
+        vec3 p = eye + way * t;
+        float d = max(body(p) - outward(), border(p));
+        if (d < 1e-3) break;
+        t += d * 0.98;
+        if (t > dot(-eye, way) + 2.2) return vec2(0.0, -1.0);
+    }
+    float slant = abs(dot(way, body_normal(eye + way * t)));
+    return vec2(t, clamp((outward() + inward()) * 1.2 / max(slant, 0.1), 0.01, 0.4));
+#endif
+}
+
+void main() {
+    vec3 way = ray();
+    float t = 0.0;
+    met = -1.0;
+    for (int leg = 0; leg < LEGS; ++leg) {
+        vec2 part = stretch(way, t);
+        if (part.y < 0.0) break;
+        vec3 from = eye + way * part.x, run = way * part.y;
+        float across = distance(unwrap(from), unwrap(from + run)) * texels / stride;
+        float pace = 1.0 / ceil(clamp(across, 4.0, float(steps)));
+        float low = 0.0, above = 1.0, high = -1.0, below = 0.0;
+        for (float m = pace; m < 1.001; m += pace) {
+            float g = gap(from + run * m);
+            if (g < 0.0) { high = m; below = g; break; }
+            low = m; above = g;
+        }
+        if (high > 0.0) {
+            if (low == 0.0) above = max(gap(from), 1e-5);
+            for (int k = 0; k < 3; ++k) {
+                float m = mix(low, high, clamp(above / (above - below), 0.1, 0.9));
+                float g = gap(from + run * m);
+                if (g < 0.0) { high = m; below = g; } else { low = m; above = g; }
+            }
+            met = part.x + part.y * mix(low, high, above / max(above - below, 1e-9));
+            break;
+        }
+        t = part.x + part.y;
+    }
+}
