@@ -46,7 +46,7 @@ def lit_frames() -> Iterator[Row]:
     """The lit view on whatever OpenGL there is, with the demo's maps on a ball."""
     import reedloom as rl
     from reedloom.lit.renderer import Renderer
-    from reedloom.lit.state import LitState
+    from reedloom.weave.document import LitState
 
     weave = rl.open_weave(shipped_weave("lakebed-clay"))
     maps = [rl.evaluate_maps(weave, size) for size in (512, 1024)]

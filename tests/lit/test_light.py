@@ -8,8 +8,9 @@ from collections.abc import Iterator
 import numpy as np
 import pytest
 
+from reedloom.deliver.encode import read_map
 from reedloom.kernels.colours import srgb_from_linear
-from reedloom.lit.energy import energy_table
+from reedloom.lit.energy import energy_table, sheen_kept
 from reedloom.lit.lights import (
     COLUMNS,
     LEVELS,
@@ -21,12 +22,14 @@ from reedloom.lit.lights import (
     harmonic_basis,
     irradiance,
     make_surroundings,
+    picture_of,
     project_harmonics,
     solid_angles,
     surroundings,
 )
 from reedloom.lit.renderer import LENS, NoOpenGLError, Renderer
-from reedloom.lit.state import OBJECTS, LitState, camera_of
+from reedloom.lit.state import OBJECTS, VIEWPOINTS, camera_of, look_from, sound, viewpoint_of
+from reedloom.weave.document import LitState
 
 GREY = (0.0, 0.0, 0.0)
 DARK = Surroundings(np.zeros((LEVELS, ROWS, COLUMNS, 3), np.float32), np.zeros((9, 3), np.float32))
@@ -54,11 +57,11 @@ def decode(pixels: np.ndarray) -> np.ndarray:
     return np.where(v <= 0.04045, v / 12.92, ((v + 0.055) / 1.055) ** 2.4)
 
 
-def flat_maps(**values: float) -> dict[str, np.ndarray]:
-    """Level maps of 4×4."""
+def flat_maps(side: int = 4, **values: float) -> dict[str, np.ndarray]:
+    """Maps of one value each."""
     colour = values.pop("base_colour", 1.0)
-    maps = {c: np.full((4, 4), v, np.float32) for c, v in values.items()}
-    return maps | {"base_colour": np.full((4, 4, 3), colour, np.float32)}
+    maps = {c: np.full((side, side), v, np.float32) for c, v in values.items()}
+    return maps | {"base_colour": np.full((side, side, 3), colour, np.float32)}
 
 
 PLAIN = LitState(object="ball", tone_mapping="plain", shadow=False)
@@ -164,6 +167,129 @@ def test_tone_mappings_are_their_formulas(renderer: Renderer) -> None:
         for frame, wanted in ((plain, light), (filmic, curve)):
             encoded = float(srgb_from_linear(np.array([wanted]))[0]) * 255
             assert abs(float(frame[48, 48, 0]) - encoded) <= 1.5
+
+
+@pytest.mark.parametrize("layer", ["coat_weight", "sheen", "subsurface"])
+def test_layers_take_from_below_what_they_give_back(renderer: Renderer, layer: str) -> None:
+    """A white surface in a white room stays white under a full layer of any sort."""
+    for roughness in (0.2, 0.8):
+        frame = shoot(
+            renderer, flat_maps(roughness=roughness, metallic=0.0, **{layer: 1.0}), around=white_room()
+        )
+        assert np.abs(decode(frame[30:66, 30:66]).mean() / 0.5 - 1) < 0.02
+
+
+def test_sheen_keeps_what_a_sum_over_random_directions_says() -> None:
+    chance = np.random.default_rng(3)
+    z, phi = chance.random(400_000), chance.random(400_000) * 2 * np.pi
+    light = np.stack([np.sqrt(1 - z * z) * np.cos(phi), np.sqrt(1 - z * z) * np.sin(phi), z], -1)
+    for v in (0.15, 0.5, 0.95):
+        half = light + np.array([np.sqrt(1 - v * v), 0, v])
+        half /= np.linalg.norm(half, axis=1, keepdims=True)
+        sine = np.sqrt(np.clip(1 - half[:, 2] ** 2, 0, 1))
+        value = (2 + 1 / 0.5) * sine ** (1 / 0.5) / (2 * np.pi) / (4 * (z + v - z * v)) * z
+        assert sheen_kept(np.array([v]))[0] == pytest.approx(value.mean() * 2 * np.pi, rel=0.03)
+
+
+def film_by_airy(f0: float, thickness: float, cosine: float, wave: float) -> float:
+    """Both reflections of a film of index 1.42 summed without end, as complex amplitudes."""
+    index = (1 + math.sqrt(f0)) / (1 - math.sqrt(f0))
+    top, foot = (1 - 1.42) / (1 + 1.42), (1.42 - index) / (1.42 + index)
+    phase = 4 * math.pi * 1.42 * thickness * math.sqrt(1 - (1 - cosine**2) / 1.42**2) / wave
+    turned = complex(math.cos(phase), math.sin(phase))
+    return abs((top + foot * turned) / (1 + top * foot * turned)) ** 2
+
+
+@pytest.mark.parametrize("thickness", [0.12, 0.25, 0.4])
+def test_a_film_colours_metal_as_interference_says(renderer: Renderer, thickness: float) -> None:
+    """A grey mirror in a white room under a thin film; orders hardly blur yet at these thicknesses."""
+    state = LitState(object="sheet", repeats=1, pitch=88.0, tone_mapping="plain", shadow=False)
+    maps = flat_maps(base_colour=0.5, roughness=0.05, metallic=1.0, film_thickness=thickness)
+    got = decode(shoot(renderer, maps, state, around=white_room())[48, 48]) / 0.5
+    for channel, wave in enumerate((612.0, 549.0, 465.0)):
+        assert got[channel] == pytest.approx(film_by_airy(0.5, thickness * 1000, 1.0, wave), abs=0.04)
+    assert got.max() - got.min() > 0.05
+
+
+def test_light_below_the_surface_reaches_past_the_terminator(renderer: Renderer) -> None:
+    state = LitState(object="ball", tone_mapping="plain", shadow=False, key=(152.0, 18.0))
+    light = {"key_colour": (1.0, 1.0, 1.0)}
+    hard = decode(shoot(renderer, flat_maps(roughness=1.0), state, **light)).mean(axis=2)
+    soft = decode(shoot(renderer, flat_maps(roughness=1.0, subsurface=1.0), state, **light)).mean(axis=2)
+    dark = (hard < 1e-3) & (soft > 0.01)
+    assert dark.sum() > 100 and soft.max() < hard.max()
+
+
+def test_brushed_metal_spreads_its_highlight_across_the_grain(renderer: Renderer) -> None:
+    """Stretched along u (level, on the ball), a highlight keeps its power but changes its shape."""
+    state = LitState(object="ball", tone_mapping="plain", shadow=False, key=(62.0, 18.0), exposure=-3.0)
+    light = {"key_colour": (1.0, 1.0, 1.0)}
+    spread = []
+    for amount in (0.0, 0.9):
+        maps = flat_maps(roughness=0.4, metallic=1.0, anisotropy=amount)
+        bright = decode(shoot(renderer, maps, state, **light)).mean(axis=2)
+        y, x = np.mgrid[:96, :96] - 47.5
+        spread.append((bright * x**2).sum() / (bright * y**2).sum())
+    assert spread[0] == pytest.approx(1.0, abs=0.15) and spread[1] > 2 * spread[0]
+
+
+def test_a_steps_shadow_ends_where_geometry_says(renderer: Renderer) -> None:
+    """From straight above: a step of height h under a key light at elevation e throws h / tan(e)."""
+    height = np.zeros((256, 256), np.float32)
+    height[:, 64:128] = 1.0
+    maps = flat_maps(256, base_colour=1.0, roughness=1.0) | {"height": height}
+    size, elevation, rise = 400, 30.0, 0.08
+    state = LitState(object="sheet", repeats=1, pitch=88.0, yaw=90.0, middle=0.0, distance=5.0,
+                     tone_mapping="plain", key=(180.0, elevation))  # fmt: skip
+    maps["normal"] = np.full((256, 256, 3), (0.5, 0.5, 1.0), np.float32)
+    frame = decode(shoot(renderer, maps, state, size, surface=(1.0, rise), key_colour=(1.0, 1.0, 1.0)))
+    row = frame[size // 2 - 4 : size // 2 + 4].mean(axis=(0, 2))
+    # The light comes from low x: the shadow begins at the step's far side, x = 0 of -1..1.
+    units = 2 * LENS * 5.0 / size
+    middle = size / 2
+    begin, wanted = middle, 2.0 * rise / math.tan(math.radians(elevation))
+    lit = row[int(middle + (wanted + 0.25) / units)]
+    shaded = np.flatnonzero(row[int(begin) :] > 0.5 * lit)
+    edge = shaded[shaded > 4][0] * units
+    assert edge == pytest.approx(wanted, abs=0.03)
+
+
+def test_samples_are_the_same_picture_smoother_and_a_box_is_a_part_of_it(renderer: Renderer) -> None:
+    renderer.set_maps({"height": np.random.default_rng(5).random((32, 32), np.float32)})
+    state, surface = LitState(object="cube"), (1.0, 0.05)
+
+    def draw(sample: int, box: tuple[int, int, int, int] | None = None) -> np.ndarray:
+        frame = renderer.render(state, (120, 90), surface=surface, sample=sample, box=box)
+        assert frame is not None
+        return frame.astype(int)
+
+    whole = draw(3)
+    assert np.array_equal(draw(3, (30, 20, 81, 66)), whole[20:66, 30:81])
+    means = [np.mean([draw(s) for s in range(i, i + 8)], axis=0) for i in (0, 8)]
+    assert np.abs(means[0] - means[1]).mean() < 0.4 * np.abs(draw(0) - draw(8)).mean()
+
+
+def test_the_shipped_light_sets_are_what_their_formulas_give() -> None:
+    from light_sets import RADIANCE, make_picture
+
+    assert set(RADIANCE) == set(LIGHT_SETS)
+    for set_id in RADIANCE:
+        assert np.allclose(read_map(picture_of(set_id)), make_picture(set_id), rtol=1e-3, atol=1e-4)
+
+
+def test_states_from_any_file_can_be_shown(renderer: Renderer) -> None:
+    wild = LitState(
+        object="teapot", light_set="moon", tone_mapping="?", repeats=10**9, depth=-1.0, pitch=400.0,
+        distance=math.inf, target=(math.inf, 0.0, 0.0), key=(0.0, 1e30), exposure=math.nan,
+    )  # fmt: skip
+    state = sound(wild)
+    assert (state.object, state.light_set, state.repeats, state.key) == ("ball", "soft_window", 16, None)
+    assert shoot(renderer, flat_maps(), state).shape == (96, 96, 3)
+    for name, points in VIEWPOINTS.items():
+        for point in points.values():
+            seen = sound(look_from(LitState(object=name), point))
+            assert viewpoint_of(seen) == point
+            assert shoot(renderer, flat_maps(), seen, around=white_room()).max() > 100
 
 
 def test_relief_changes_the_outline_and_casts_shadow(renderer: Renderer) -> None:

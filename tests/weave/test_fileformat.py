@@ -63,6 +63,8 @@ WRONG = [
     ("surface/depth", -1, "surface.depth", "-1 is not a length"),
     ("surface/width", "wide", "surface.width", "expected `float`"),
     ("recipe/size", 100000, "recipe.size", "from 1 to 8192"),
+    ("lit/distance", "far", "lit.distance", "expected `float`"),
+    ("viewpoints", {"Rim": {"key": [1.0]}}, "viewpoints", "length 2"),
     ("version", "2.0", "", "newer Reed Loom"),
     ("version", "soon", "", "version"),
     ("format", "something-else", "", "not a weave"),

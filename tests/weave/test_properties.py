@@ -12,13 +12,14 @@ from draws import draw_value
 from reedloom.errors import ReedError
 from reedloom.kinds.catalogue import kinds
 from reedloom.weave.channels import CHANNELS
-from reedloom.weave.document import Bay, Document, End, Note, Surface
+from reedloom.weave.document import Bay, Document, End, LitState, Note, Surface, Viewpoint
 from reedloom.weave.edits import (
     AddNode,
     Batch,
     Connect,
     Disconnect,
     Edit,
+    KeepViewpoint,
     MoveItems,
     MoveThreads,
     PutItem,
@@ -60,6 +61,10 @@ def random_edit(document: Document, chance: random.Random) -> Edit:
         lambda: PutItem(Note(id=f"note_{chance.randint(1, 3)}", text='line\nline "two" 🪢')),
         lambda: RemoveItems((f"bay_{chance.randint(1, 3)}",)),
         lambda: SetDocument(name="Clay", surface=Surface(width=chance.uniform(0.1, 3), depth=0.02)),
+        lambda: SetDocument(lit=LitState(object="cloth", yaw=chance.uniform(0, 360), key=(10.0, 5.5))),
+        lambda: KeepViewpoint(
+            chance.choice(["Rim", "näh"]), Viewpoint(pitch=12.5) if chance.random() < 0.7 else None
+        ),
         lambda: MoveThreads(output, End(node=other.id, port=other.declaration.outputs[0].name)),
         lambda: place_piece(
             document, cut_piece(document, chance.sample(nodes, min(3, len(nodes)))), (10, 20)

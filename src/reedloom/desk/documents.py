@@ -98,7 +98,7 @@ class Documents(QObject):
 
     def _write(self, path: Path) -> bool:
         session = self.workplace.session
-        document = session.recorded
+        document = replace(session.recorded, lit=self.workplace.lit_state)
         if document.name == "Untitled":
             document = replace(document, name=path.stem.replace("-", " ").replace("_", " ").capitalize())
         try:
@@ -106,8 +106,7 @@ class Documents(QObject):
         except ReedError as error:
             self.explain("The weave was not saved", str(error))
             return False
-        if document is not session.recorded:
-            session.amend(SetDocument(name=document.name))
+        session.amend(SetDocument(name=document.name, lit=document.lit))
         session.mark_saved()
         self.workplace.path = path.absolute()
         self._remember(path)
@@ -167,7 +166,7 @@ class Documents(QObject):
             return
         try:
             self._recovery.parent.mkdir(parents=True, exist_ok=True)
-            save_document(session.recorded, self._recovery)
+            save_document(replace(session.recorded, lit=self.workplace.lit_state), self._recovery)
             self._recovery.with_suffix(".path").write_text(str(self.workplace.path or ""))
         except (ReedError, OSError) as error:
             self.workplace.message.emit(f"Unsaved work cannot be kept safe: {error}", True)

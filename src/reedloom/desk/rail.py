@@ -13,8 +13,9 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QResizeEvent,
 )
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QScrollArea, QToolButton, QWidget
 
 from reedloom.desk.board.card import paint_range_bar
 from reedloom.desk.theme import small_font, theme
@@ -25,6 +26,8 @@ from reedloom.weave.document import End
 from reedloom.weave.edits import Tie, Untie
 
 PICTURE = 54.0
+LEAST_SLOT = 84
+"""Pixels across a slot at least."""
 
 
 class Slot(QWidget):
@@ -36,7 +39,7 @@ class Slot(QWidget):
         super().__init__()
         self.workplace, self.channel = workplace, channel
         self.wanted = False
-        self.setMinimumSize(QSize(84, 92))
+        self.setMinimumSize(QSize(LEAST_SLOT, 92))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"Map slot {channel.label}")
         self.setMouseTracking(True)
@@ -158,44 +161,77 @@ class Slot(QWidget):
 
 
 class MapRail(QWidget):
-    """All slots in a row under the board."""
+    """All slots in a row under the board; the rarer ones only while tied or asked for."""
 
     shown = Signal(str)
 
     def __init__(self, workplace: Workplace) -> None:
         super().__init__()
+        self.workplace = workplace
         self.setObjectName("rail")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.slots: dict[str, Slot] = {}
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(6, 0, 6, 4)
-        layout.setSpacing(0)
+        row = QWidget()
+        row.setObjectName("rail")
+        slots = QHBoxLayout(row)
+        slots.setContentsMargins(6, 0, 0, 4)
+        slots.setSpacing(0)
         for channel in CHANNELS.values():
             slot = Slot(workplace, channel)
             slot.shown.connect(self.shown)
-            layout.addWidget(slot)
+            slots.addWidget(slot)
             self.slots[channel.id] = slot
+        self.area = QScrollArea()
+        self.area.setWidget(row)
+        self.area.setWidgetResizable(True)
+        self.area.setFrameShape(QFrame.Shape.NoFrame)
+        self.area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.more = QToolButton()
+        self.more.setText("More\nmaps")
+        self.more.setProperty("quiet", "true")
+        self.more.setCheckable(True)
+        self.more.setToolTip("Show the rarer maps too: coat, sheen, film, light below the surface")
+        self.more.toggled.connect(lambda _: self.refresh())
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 4, 0)
+        layout.setSpacing(2)
+        layout.addWidget(self.area, 1)
+        layout.addWidget(self.more)
         for signal in (workplace.document_changed, workplace.looks_changed):
             signal.connect(lambda _: self.refresh())
         workplace.document_replaced.connect(self.refresh)
-        self.setFixedHeight(98)
+        self.refresh()
 
     def refresh(self) -> None:
         """Show the newest state of every slot."""
-        for slot in self.slots.values():
+        ties = self.workplace.document.ties
+        for name, slot in self.slots.items():
+            slot.setVisible(self.more.isChecked() or CHANNELS[name].everyday or name in ties)
             slot.refresh()
+        shown = sum(not slot.isHidden() for slot in self.slots.values())
+        crowded = shown * LEAST_SLOT > self.area.viewport().width()
+        self.setFixedHeight(98 + (self.area.horizontalScrollBar().sizeHint().height() if crowded else 0))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.refresh()
 
     def channel_at(self, place: QPoint) -> str | None:
         """The map whose slot lies under a place on the screen."""
         for channel, slot in self.slots.items():
-            if slot.rect().adjusted(0, -14, 0, 0).contains(slot.mapFromGlobal(place)):
+            seen = slot.visibleRegion().boundingRect()
+            if not seen.isEmpty() and seen.adjusted(0, -14, 0, 0).contains(slot.mapFromGlobal(place)):
                 return channel
         return None
 
     def place_of(self, channel: str) -> QPoint | None:
-        """Where on the screen a thread to this map arrives."""
+        """Where on the screen a thread to this map arrives; at the rail's end if it is scrolled away."""
         slot = self.slots.get(channel)
-        return None if slot is None else slot.mapToGlobal(QPoint(slot.width() // 2, 0))
+        if slot is None:
+            return None
+        view = self.area.viewport()
+        x = view.mapFromGlobal(slot.mapToGlobal(QPoint(slot.width() // 2, 0))).x()
+        return view.mapToGlobal(QPoint(min(max(x, 0), view.width()), 0))
 
     def mark_wanted(self, channel: str | None) -> None:
         """Show which slot a pulled thread would be tied to."""

@@ -2,13 +2,27 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSettings, Qt
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtCore import QSettings, QSize, Qt
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QPushButton,
+    QSplitter,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from reedloom.desk.flat.panel import FlatPanel
-from reedloom.desk.lit_panel import LitPanel
+from reedloom.desk.lit.panel import LitPanel
+from reedloom.desk.theme import icon
 from reedloom.desk.workplace import Workplace
 
+PLACES = {
+    "large_view": ("large", "Large view: the board makes room (F10)"),
+    "view_apart": ("apart", "In a window of its own (Ctrl+F10)"),
+}
 CHOICES = {"lit": "Lit", "flat": "Flat", "both": "Both"}
 
 
@@ -36,6 +50,9 @@ class Views(QWidget):
             row.addWidget(button)
             self.buttons[name] = button
         row.addStretch()
+        self.place_buttons = {name: self._place_button(*look) for name, look in PLACES.items()}
+        for tool in self.place_buttons.values():
+            row.addWidget(tool)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -43,6 +60,27 @@ class Views(QWidget):
         layout.addWidget(self.splitter, 1)
         kept = str(QSettings().value("view", "flat"))
         self.show_view(kept if kept in CHOICES else "flat")
+
+    def _place_button(self, picture: str, tip: str) -> QToolButton:
+        button = QToolButton()
+        button.setIcon(icon(picture))
+        button.setIconSize(QSize(18, 18))
+        button.setProperty("quiet", "true")
+        button.setToolTip(tip)
+        button.setAccessibleName(tip)
+        return button
+
+    def refresh_icons(self) -> None:
+        """Draw the icons in the theme's colours again."""
+        self.flat.refresh_icons()
+        self.lit.refresh_icons()
+        for name, button in self.place_buttons.items():
+            button.setIcon(icon(PLACES[name][0]))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where there is room, lit and flat stand side by side."""
+        wide = self.width() > 1.15 * self.height()
+        self.splitter.setOrientation(Qt.Orientation.Horizontal if wide else Qt.Orientation.Vertical)
 
     def show_view(self, name: str) -> None:
         """Show "lit", "flat" or "both"."""

@@ -35,6 +35,7 @@ from reedloom.desk.documents import Documents
 from reedloom.desk.finder import Finder
 from reedloom.desk.hanging import hang_at_selection, hang_tied, kinds_that_fit
 from reedloom.desk.keys_dialog import KeysDialog
+from reedloom.desk.places import COLUMN, SHARES, Places
 from reedloom.desk.rail import MapRail
 from reedloom.desk.settings.panel import SettingsPanel
 from reedloom.desk.status import StatusLine
@@ -45,7 +46,6 @@ from reedloom.kinds.catalogue import kinds
 from reedloom.weave.document import End
 
 DEMO = "lakebed-clay"
-COLUMN = 440
 SELECTION_MENU = (
     "pin_a", "pin_b", "", "duplicate", "mute", "rename", "take_out", "swap_inputs", "",
     "frame_in_bay", "delete",
@@ -70,7 +70,7 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self._lay_out()
         self.finder = Finder(self.central)
-        self.actions_ = make_actions(self, self.board, (self, self.board_commands, self.board))
+        self.actions_ = make_actions(self, self.board, (self, self.board_commands, self.board, self.places))
         self._build_top()
         self._connect()
         self._pending_end: tuple[End, bool] | None = None
@@ -96,7 +96,7 @@ class Window(QMainWindow):
         self.column.setObjectName("column")
         self.column.addWidget(self.views)
         self.column.addWidget(self.settings)
-        self.column.setSizes([490, 270])
+        self.column.setSizes(list(SHARES))
         self.column.setCollapsible(0, False)
         across = QSplitter(Qt.Orientation.Horizontal)
         across.addWidget(middle)
@@ -112,6 +112,7 @@ class Window(QMainWindow):
         row.setSpacing(0)
         row.addWidget(self.creel)
         row.addWidget(across, 1)
+        self.places = Places(self.column, self.views, self.settings, [middle, self.creel])
         self.setCentralWidget(self.central)
         self.setStatusBar(self.status)
 
@@ -181,6 +182,9 @@ class Window(QMainWindow):
         self.board.menu_asked.connect(self._open_board_menu)
         self.board_commands.renamed.connect(self._focus_name)
         self.rail.shown.connect(self.flat.show_map)
+        self.places.on_back = lambda name: self.actions_[name].setChecked(False)
+        for name, button in self.views.place_buttons.items():
+            button.clicked.connect(self.actions_[name].toggle)
         self.finder.chosen.connect(self._hang)
         self.finder.closed.connect(self._after_finder)
         self.creel.chosen.connect(self._hang_from_creel)
@@ -249,6 +253,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.documents.may_leave():
             self.documents.drop_recovery()
+            self.places.close_all()
             self.views.lit.close_down()
             self.flat.close_down()
             self.workplace.close()
@@ -369,6 +374,14 @@ class Window(QMainWindow):
         """Show maps as pictures."""
         self.views.show_view("flat")
 
+    def show_both(self) -> None:
+        """Show the lit and the flat view together."""
+        self.views.show_view("both")
+
+    def keep_viewpoint(self) -> None:
+        """Keep where the lit view looks from, with the weave."""
+        self.views.lit.keep_viewpoint()
+
     def toggle_seam(self, on: bool) -> None:
         """Mark where tiles meet."""
         self.flat.buttons["seam"].setChecked(on)
@@ -391,7 +404,7 @@ class Window(QMainWindow):
         assert isinstance(application, QApplication)
         apply_theme(application, chosen)
         self.creel.refresh_icons()
-        self.flat.refresh_icons()
+        self.views.refresh_icons()
         for name, button in self.step_buttons.items():
             button.setIcon(icon(name))
         self.deliver_button.setIcon(icon("deliver", colour="on_accent"))

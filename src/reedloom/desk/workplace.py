@@ -18,7 +18,7 @@ from PySide6.QtGui import QImage
 from reedloom.errors import ReedError
 from reedloom.loom.background import Background, Report, Stage
 from reedloom.loom.pictures import Tones, measure_tones, rgb_picture
-from reedloom.weave.document import Document, End
+from reedloom.weave.document import Document, End, LitState
 from reedloom.weave.edits import Edit
 from reedloom.weave.graph import inputs_by_node
 from reedloom.weave.session import Change, Session
@@ -72,6 +72,8 @@ class Workplace(QObject):
         self.selection: frozenset[str] = frozenset()
         self.pins: dict[str, End | None] = {"A": None, "B": None}
         self.view_size = 512
+        self.lit_state = LitState()
+        """How the lit view stands; not part of the history, but saved with the weave."""
         self.looks: dict[End, Look] = {}
         self.view_arrays: dict[End, np.ndarray] = {}
         self.failures: dict[str, str] = {}
@@ -100,6 +102,7 @@ class Workplace(QObject):
         self.session = Session(document)
         self._unsubscribe = self.session.subscribe(self._on_change)
         self.path = path
+        self.lit_state = document.lit
         self.selection = frozenset()
         self.pins = {"A": None, "B": None}
         self.looks, self.view_arrays = {}, {}

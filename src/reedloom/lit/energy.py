@@ -3,7 +3,8 @@
 For every view angle and roughness two numbers, A and B, so that a mirror of reflectance F0 seen in
 an even white room returns F0 A + B by single scattering. What is missing to 1 for F0 = 1 was scattered
 more than once; the shader gives it back (C. Fdez-Agüera, *A multiple-scattering microfacet model for
-real-time image-based lighting*, JCGT 2019). A third number, for every view angle alone, is what sheen returns.
+real-time image-based lighting*, JCGT 2019). A third number, for every view angle
+alone, is what sheen returns.
 """
 
 from __future__ import annotations

@@ -1,17 +1,21 @@
-"""Light sets made by formula: surroundings as small linear pictures, and one key light each.
+"""Light sets: surroundings as small linear pictures, and one key light each.
 
-A picture is an equirectangular (ROWS, COLUMNS, 3) float32 map of radiance; row 0 looks straight up,
+The pictures are shipped as half-float EXR files, made by formula by `tools/light_sets.py`. A picture is
+an equirectangular (ROWS, COLUMNS, 3) float32 map of radiance; row 0 looks straight up,
 the columns turn around the upright axis. It is filtered once for each roughness, and once into nine
 spherical harmonics for matt light (R. Ramamoorthi and P. Hanrahan, SIGGRAPH 2001).
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
+from pathlib import Path
 
 import numpy as np
+
+from reedloom.data import FOLDER
+from reedloom.deliver.encode import read_map
 
 ROWS, COLUMNS = 64, 128
 LEVELS = 7
@@ -25,15 +29,12 @@ class LightSet:
 
     Attributes
     ----------
-    radiance : callable
-        From unit directions (..., 3), y up, to linear radiance (..., 3).
     key : (azimuth, elevation) in degrees, where the key light stands.
     key_colour : linear irradiance of the key light on a surface that faces it.
     """
 
     id: str
     label: str
-    radiance: Callable[[np.ndarray], np.ndarray]
     key: Direction
     key_colour: tuple[float, float, float]
 
@@ -60,75 +61,21 @@ def solid_angles(rows: int = ROWS, columns: int = COLUMNS) -> np.ndarray:
     return np.repeat(((edges[:-1] - edges[1:]) * 2 * np.pi / columns)[:, None], columns, axis=1)
 
 
-def _glow(d: np.ndarray, azimuth: float, elevation: float, width: float) -> np.ndarray:
-    """A soft round lamp: 1 in its middle, falling off over `width` degrees."""
-    towards = np.clip(d @ direction_of(azimuth, elevation), -1, 1)
-    return np.exp(-((np.degrees(np.arccos(towards)) / width) ** 2))[..., None]
-
-
-def _pane(d: np.ndarray, azimuth: float, elevation: float, size: Direction) -> np.ndarray:
-    """A soft-edged rectangle of `size` degrees."""
-    a = np.degrees(np.arctan2(d[..., 2], d[..., 0]))
-    e = np.degrees(np.arcsin(np.clip(d[..., 1], -1, 1)))
-    across = np.abs((a - azimuth + 180) % 360 - 180)
-    soft = [
-        1 / (1 + np.exp((x - half) / 2.5))
-        for x, half in ((across, size[0] / 2), (np.abs(e - elevation), size[1] / 2))
-    ]
-    return (soft[0] * soft[1])[..., None]
-
-
-def _sky(d: np.ndarray, below: object, horizon: object, above: object) -> np.ndarray:
-    """Three colours from straight down to straight up."""
-    y = d[..., 1:2]
-    up, down = np.clip(y, 0, 1) ** 0.6, np.clip(-y * 6, 0, 1)
-    return np.asarray(horizon) * (1 - up) * (1 - down) + np.asarray(above) * up + np.asarray(below) * down
-
-
-def _soft_window(d: np.ndarray) -> np.ndarray:
-    room = _sky(d, (0.16, 0.14, 0.12), (0.24, 0.23, 0.22), (0.30, 0.30, 0.30))
-    window = _pane(d, 140, 32, (70, 56)) * np.array([6.5, 6.9, 7.2])
-    return room + window + _pane(d, -35, 20, (40, 30)) * np.array([0.7, 0.6, 0.5])
-
-
-def _overcast(d: np.ndarray) -> np.ndarray:
-    """The CIE overcast sky: three times as bright overhead as at the horizon."""
-    sky = (1 + 2 * np.clip(d[..., 1:2], 0, 1)) / 3 * np.array([1.28, 1.32, 1.38])
-    return np.where(d[..., 1:2] > 0, sky, np.array([0.22, 0.21, 0.19]))
-
-
-def _low_sun(d: np.ndarray) -> np.ndarray:
-    sky = _sky(d, (0.16, 0.12, 0.08), (0.75, 0.56, 0.40), (0.16, 0.27, 0.50))
-    return (
-        sky
-        + _glow(d, 150, 10, 24) * np.array([2.6, 1.5, 0.7])
-        + _glow(d, 150, 11, 5) * np.array([22.0, 13.0, 6.0])
-    )
-
-
-def _workshop(d: np.ndarray) -> np.ndarray:
-    room = _sky(d, (0.05, 0.04, 0.035), (0.08, 0.07, 0.06), (0.06, 0.06, 0.06))
-    warm = _glow(d, 125, 48, 13) * np.array([17.0, 12.0, 7.4])
-    return room + warm + _glow(d, -20, 30, 10) * np.array([5.0, 6.4, 8.4])
-
-
-def _dark_rim(d: np.ndarray) -> np.ndarray:
-    rims = _pane(d, -62, 18, (16, 92)) * np.array([4.4, 5.6, 7.4]) + _pane(d, -118, 18, (16, 92)) * np.array(
-        [7.0, 5.2, 3.6]
-    )
-    return rims + np.array([0.018, 0.019, 0.021])
-
-
 LIGHT_SETS: dict[str, LightSet] = {
     s.id: s
     for s in (
-        LightSet("soft_window", "Soft window", _soft_window, (140, 34), (1.5, 1.55, 1.6)),
-        LightSet("overcast", "Overcast", _overcast, (120, 55), (0.5, 0.5, 0.52)),
-        LightSet("low_sun", "Low sun", _low_sun, (150, 14), (3.6, 2.5, 1.5)),
-        LightSet("workshop", "Workshop, two lamps", _workshop, (125, 48), (2.4, 1.8, 1.2)),
-        LightSet("dark_rim", "Dark with a rim", _dark_rim, (100, 30), (0.55, 0.5, 0.45)),
+        LightSet("soft_window", "Soft window", (140, 34), (1.5, 1.55, 1.6)),
+        LightSet("overcast", "Overcast", (120, 55), (0.5, 0.5, 0.52)),
+        LightSet("low_sun", "Low sun", (150, 14), (3.6, 2.5, 1.5)),
+        LightSet("workshop", "Workshop, two lamps", (125, 48), (2.4, 1.8, 1.2)),
+        LightSet("dark_rim", "Dark with a rim", (100, 30), (0.55, 0.5, 0.45)),
     )
 }
+
+
+def picture_of(set_id: str) -> Path:
+    """The file that holds a shipped light set's radiance."""
+    return FOLDER / "lights" / f"{set_id.replace('_', '-')}.exr"
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -201,8 +148,8 @@ def filter_by_roughness(picture: np.ndarray) -> np.ndarray:
 
 @cache
 def surroundings(set_id: str) -> Surroundings:
-    """A shipped light set, filtered once per process."""
-    return make_surroundings(LIGHT_SETS[set_id].radiance(grid_directions()))
+    """A shipped light set, read and filtered once per process."""
+    return make_surroundings(read_map(picture_of(set_id)))
 
 
 def make_surroundings(picture: np.ndarray) -> Surroundings:

@@ -17,8 +17,9 @@ from reedloom.lit.calls import Calls
 from reedloom.lit.energy import energy_table
 from reedloom.lit.lights import LEVELS, LIGHT_SETS, Surroundings, direction_of, surroundings
 from reedloom.lit.outline import screen_triangles
-from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, LitState, camera_of
+from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, camera_of
 from reedloom.lit.textures import Textures
+from reedloom.weave.document import LitState
 
 LENS = 0.36
 """Half the view's height at distance 1."""
@@ -50,7 +51,9 @@ class Renderer:
         self.context, self._calls = _make_context()
         self._corners = self.context.buffer(reserve=CORNERS * 8, dynamic=True)
         self._programs: dict[tuple[object, ...], tuple[Any, Any]] = {}
-        self.textures = Textures(self.context, self._calls)
+        self.materials = tuple(Textures(self.context, self._calls) for _ in range(2))
+        """Two, so that they can be compared without uploading again."""
+        self.textures = self.materials[0]
         self._frame: Any = None
         self._met: Any = None
         table = energy_table()
@@ -59,8 +62,9 @@ class Renderer:
         self._mirrors: Any = None
         self._surroundings: Surroundings | None = None
 
-    def set_maps(self, maps: Mapping[str, np.ndarray]) -> list[str]:
-        """Take a material's maps; see `Textures.take`."""
+    def set_maps(self, maps: Mapping[str, np.ndarray], number: int = 0) -> list[str]:
+        """Take the first or second material's maps, and show it; see `Textures.take`."""
+        self.textures = self.materials[number]
         return self.textures.take(maps)
 
     def set_surroundings(self, around: Surroundings) -> None:
@@ -145,12 +149,14 @@ class Renderer:
 
     def _arrays(self, name: str) -> tuple[Any, Any]:
         """The two passes for an object and the layers there are, compiled when first wanted."""
-        key = (name, *(self.textures.has(t) for t in VARIANTS.values()))
+        present = tuple(self.textures.has(t) for t in VARIANTS.values())
+        key = (name, *present)
         if key not in self._programs:
             made = []
             for shader in ("relief", "surface"):
                 program = self.context.program(
-                    vertex_shader=_source("cover.vert"), fragment_shader=_source(f"{shader}.frag", *key)
+                    vertex_shader=_source("cover.vert"),
+                    fragment_shader=_source(f"{shader}.frag", name, *present),
                 )
                 made.append(self.context.vertex_array(program, [(self._corners, "2f", "corner")]))
             self._programs[key] = (made[0], made[1])
@@ -220,7 +226,8 @@ class Renderer:
 
     def release(self) -> None:
         """Give every GL object back."""
-        self.textures.release()
+        for material in self.materials:
+            material.release()
         self._release_frames()
         for array in (a for both in self._programs.values() for a in both):
             array.program.release()
@@ -243,7 +250,7 @@ def _source(name: str, shape: str = "sheet", *present: bool) -> str:
 
 def _make_context() -> tuple[Any, Calls]:
     try:
-        import glcontext
+        import glcontext  # type: ignore[import-untyped]
         import moderngl
 
         native = glcontext.get_backend_by_name("egl")(glversion=330, mode="standalone")

@@ -78,9 +78,7 @@ def _same(before: tuple[object, ...], now: list[np.ndarray | None]) -> bool:
     return all(a is b for a, b in zip(before, now, strict=True))
 
 
-def _picture(
-    channels: tuple[str, ...], maps: Mapping[str, np.ndarray], shape: tuple[int, ...]
-) -> np.ndarray:
+def _picture(channels: tuple[str, ...], maps: Mapping[str, np.ndarray], shape: tuple[int, ...]) -> np.ndarray:
     """The samples of one texture: (h, w, components) float32."""
     if len(channels) == 1:
         channel = CHANNELS[channels[0]]

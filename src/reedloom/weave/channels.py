@@ -20,6 +20,8 @@ class Channel:
         What the material uses while nothing is tied, linear.
     srgb : bool
         Whether files hold it with the sRGB transfer; all others are plain numbers.
+    everyday : bool
+        Whether its slot is always on the rail; the others come with what is tied to them, or when asked.
     """
 
     id: str
@@ -27,6 +29,7 @@ class Channel:
     data: Data
     fallback: tuple[float, ...]
     srgb: bool = False
+    everyday: bool = True
 
 
 CHANNELS: dict[str, Channel] = {
@@ -40,13 +43,13 @@ CHANNELS: dict[str, Channel] = {
         Channel("ambient_occlusion", "Ambient occlusion", GREY, (1.0,)),
         Channel("opacity", "Opacity", GREY, (1.0,)),
         Channel("emission", "Emission", COLOUR, (0.0, 0.0, 0.0)),
-        Channel("specular_level", "Specular level", GREY, (0.5,)),
-        Channel("coat_weight", "Coat weight", GREY, (0.0,)),
-        Channel("coat_roughness", "Coat roughness", GREY, (0.1,)),
-        Channel("sheen", "Sheen", GREY, (0.0,)),
-        Channel("subsurface", "Subsurface weight", GREY, (0.0,)),
-        Channel("film_thickness", "Film thickness", GREY, (0.0,)),
-        Channel("anisotropy", "Anisotropy", GREY, (0.0,)),
+        Channel("specular_level", "Specular level", GREY, (0.5,), everyday=False),
+        Channel("coat_weight", "Coat weight", GREY, (0.0,), everyday=False),
+        Channel("coat_roughness", "Coat roughness", GREY, (0.1,), everyday=False),
+        Channel("sheen", "Sheen", GREY, (0.0,), everyday=False),
+        Channel("subsurface", "Subsurface weight", GREY, (0.0,), everyday=False),
+        Channel("film_thickness", "Film thickness", GREY, (0.0,), everyday=False),
+        Channel("anisotropy", "Anisotropy", GREY, (0.0,), everyday=False),
     )
 }
 

@@ -108,6 +108,54 @@ class Recipe(Part, frozen=True, kw_only=True):
     normal_y: str = "up"
 
 
+class Viewpoint(Part, frozen=True, kw_only=True):
+    """From where the lit view looks, and how its light is turned.
+
+    Attributes
+    ----------
+    yaw, pitch : float
+        Where the camera stands around its target, in degrees.
+    distance : float
+        From the target; objects are about 2 across.
+    turn : float
+        How far the surroundings and the key light are turned, in degrees.
+    key : (azimuth, elevation) or None
+        Where the key light stands; the light set's own place when None.
+    """
+
+    yaw: float = 62.0
+    pitch: float = 18.0
+    distance: float = 3.7
+    target: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    turn: float = 0.0
+    key: tuple[float, float] | None = None
+
+
+class LitState(Viewpoint, frozen=True, kw_only=True):
+    """Everything a frame of the lit view depends on, besides the maps.
+
+    Attributes
+    ----------
+    repeats : int
+        Tiles across the object.
+    depth : float
+        Times the weave's own depth; 1 is true.
+    middle : float
+        The height that stays at the object's own surface.
+    exposure : float
+        In stops.
+    """
+
+    object: str = "ball"
+    light_set: str = "soft_window"
+    repeats: int = 2
+    depth: float = 1.0
+    middle: float = 0.5
+    exposure: float = 0.0
+    tone_mapping: str = "filmic"
+    shadow: bool = True
+
+
 class Document(Part, frozen=True, kw_only=True):
     """A whole weave. Mappings are never changed in place."""
 
@@ -119,6 +167,8 @@ class Document(Part, frozen=True, kw_only=True):
     bays: dict[str, Bay] = {}
     notes: dict[str, Note] = {}
     recipe: Recipe = Recipe()
+    lit: LitState = LitState()
+    viewpoints: dict[str, Viewpoint] = {}
 
     def node(self, node_id: str) -> Node:
         """The node of that id; `UnknownNameError` if there is none."""

@@ -16,7 +16,18 @@ from reedloom.errors import ConnectError, unknown
 from reedloom.kinds.catalogue import get_kind
 from reedloom.kinds.declare import COLOUR, GREY
 from reedloom.weave.channels import get_channel
-from reedloom.weave.document import Bay, Document, End, Node, Note, Recipe, Surface, Thread
+from reedloom.weave.document import (
+    Bay,
+    Document,
+    End,
+    LitState,
+    Node,
+    Note,
+    Recipe,
+    Surface,
+    Thread,
+    Viewpoint,
+)
 from reedloom.weave.graph import check_thread, output_data
 
 
@@ -344,11 +355,12 @@ class RemoveItems:
 
 @dataclass(frozen=True)
 class SetDocument:
-    """Change the weave's name, physical surface or delivery recipe."""
+    """Change the weave's name, physical surface, delivery recipe or how the lit view shows it."""
 
     name: str | None = None
     surface: Surface | None = None
     recipe: Recipe | None = None
+    lit: LitState | None = None
     label: str = "Change weave"
 
     def apply(self, document: Document) -> Document:
@@ -357,7 +369,24 @@ class SetDocument:
             name=document.name if self.name is None else self.name,
             surface=self.surface or document.surface,
             recipe=self.recipe or document.recipe,
+            lit=self.lit or document.lit,
         )
+
+
+@dataclass(frozen=True)
+class KeepViewpoint:
+    """Keep a view point of the lit view under a name; None forgets the name."""
+
+    name: str
+    viewpoint: Viewpoint | None
+    label: str = "Keep view point"
+
+    def apply(self, document: Document) -> Document:
+        if self.viewpoint is not None:
+            return replace(document, viewpoints=document.viewpoints | {self.name: self.viewpoint})
+        if self.name not in document.viewpoints:
+            raise unknown("view point", self.name, document.viewpoints, "in this weave")
+        return replace(document, viewpoints=without(document.viewpoints, [self.name]))
 
 
 @dataclass(frozen=True)

@@ -20,7 +20,18 @@ from reedloom.errors import FileError, ReedError
 from reedloom.files import explain, whole_file
 from reedloom.kinds.catalogue import get_kind
 from reedloom.weave.channels import CHANNELS
-from reedloom.weave.document import Bay, Document, Node, Note, Part, Recipe, Surface, Thread
+from reedloom.weave.document import (
+    Bay,
+    Document,
+    LitState,
+    Node,
+    Note,
+    Part,
+    Recipe,
+    Surface,
+    Thread,
+    Viewpoint,
+)
 from reedloom.weave.edits import Tie
 from reedloom.weave.graph import accepts, output_data, parse_end, upstream_order
 
@@ -75,6 +86,30 @@ class FileRecipe(msgspec.Struct, kw_only=True):
     normal_y: str = "up"
 
 
+class FileViewpoint(msgspec.Struct, kw_only=True):
+    """From where the lit view looks: degrees, and distances in units of which an object has about 2."""
+
+    yaw: float = 62.0
+    pitch: float = 18.0
+    distance: float = 3.7
+    target: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    turn: float = 0.0
+    key: tuple[float, float] | None = None
+
+
+class FileLit(FileViewpoint, kw_only=True):
+    """How the lit view was left."""
+
+    object: str = "ball"
+    light_set: str = "soft_window"
+    repeats: int = 2
+    depth: float = 1.0
+    middle: float = 0.5
+    exposure: float = 0.0
+    tone_mapping: str = "filmic"
+    shadow: bool = True
+
+
 class FileWeave(msgspec.Struct, kw_only=True):
     """A whole file."""
 
@@ -87,6 +122,8 @@ class FileWeave(msgspec.Struct, kw_only=True):
     bays: dict[str, FileBay] = {}
     notes: dict[str, FileNote] = {}
     recipe: FileRecipe = msgspec.field(default_factory=FileRecipe)
+    lit: FileLit = msgspec.field(default_factory=FileLit)
+    viewpoints: dict[str, FileViewpoint] = {}
 
 
 def json_schema() -> dict[str, Any]:
@@ -112,6 +149,8 @@ def encode_document(document: Document) -> bytes:
         "bays": {b.id: _boxed({"title": b.title, "tint": b.tint}, b) for b in document.bays.values()},
         "notes": {n.id: _boxed({"text": n.text}, n) for n in document.notes.values()},
         "recipe": _plain(document.recipe),
+        "lit": _plain(document.lit),
+        "viewpoints": {name: _plain(point) for name, point in document.viewpoints.items()},
         **document.extras,
     }
     return ("\n".join(_lines(top)) + "\n").encode()
@@ -284,6 +323,11 @@ def _build(weave: FileWeave, raw: dict[str, Any]) -> Document:
         recipe=Recipe(
             **msgspec.structs.asdict(weave.recipe), extras=_extras(raw.get("recipe", {}), FileRecipe)
         ),
+        lit=LitState(**msgspec.structs.asdict(weave.lit), extras=_extras(raw.get("lit", {}), FileLit)),
+        viewpoints={
+            k: Viewpoint(**msgspec.structs.asdict(v), extras=_extras(raw["viewpoints"][k], FileViewpoint))
+            for k, v in weave.viewpoints.items()
+        },
         extras=_extras(raw, FileWeave),
     )
     threads = []

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from reedloom.desk.arrows import ARROWS
 from reedloom.desk.settings.tones import paint_histogram
 from reedloom.desk.theme import small_font, theme
+from reedloom.desk.wipe import Wipe
 from reedloom.loom.pictures import Tones
 
 EMPTY = ("Nothing to show yet.", "Hang a node, or select one and press 1 to look at it.")
@@ -49,12 +50,11 @@ class FlatCanvas(QWidget):
         self.repeat = 1
         self.seam = False
         self.histogram = False
-        self.wipe = 0.5
+        self.wipe = Wipe()
         self.message: tuple[str, ...] = EMPTY
         self._zoom: float | None = None
         self._middle = QPointF(0.5, 0.5)
         self._drag: QPointF | None = None
-        self._wiping = False
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(160, 160)
@@ -122,14 +122,13 @@ class FlatCanvas(QWidget):
         area = QRectF(start, start + QPointF(high - low, high - low) * self.zoom)
         self._paint_tiles(painter, self.first.image, area, start)
         if self.second is not None:
-            x = self.width() * self.wipe
-            right = area & QRectF(x, 0, self.width() - x, self.height())
+            right = area & self.wipe.right_part(self.width(), self.height())
             if not right.isEmpty():
                 painter.save()
                 painter.setClipRect(right)
                 self._paint_tiles(painter, self.second.image, area, start)
                 painter.restore()
-            self._paint_wipe(painter, x)
+            self.wipe.paint(painter, self.width(), self.height())
         if self.seam:
             self._paint_seam(painter, area)
         if self.histogram:
@@ -174,19 +173,6 @@ class FlatCanvas(QWidget):
                 painter.drawLine(at - QPointF(arm, 0), at + QPointF(arm, 0))
                 painter.drawLine(at - QPointF(0, arm), at + QPointF(0, arm))
 
-    def _paint_wipe(self, painter: QPainter, x: float) -> None:
-        t = theme()
-        painter.setPen(QPen(t.colour("accent"), 1.5))
-        painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
-        painter.setFont(small_font(bold=True))
-        for letter, at in (("A", x - 24), ("B", x + 6)):
-            tag = QRectF(at, 8, 18, 18)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(t.colour("accent"))
-            painter.drawRoundedRect(tag, 4, 4)
-            painter.setPen(t.colour("on_accent"))
-            painter.drawText(tag, int(Qt.AlignmentFlag.AlignCenter), letter)
-
     def _paint_histogram(self, painter: QPainter) -> None:
         assert self.first is not None
         t = theme()
@@ -219,20 +205,20 @@ class FlatCanvas(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
         at = event.position()
-        self._wiping = self.second is not None and abs(at.x() - self.width() * self.wipe) < 8
+        self.wipe.held = self.second is not None and self.wipe.is_near(at.x(), self.width())
         self._drag = at
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
-        if self._drag is not None and self._wiping:
-            self.wipe = min(max(at.x() / max(1, self.width()), 0.0), 1.0)
+        if self._drag is not None and self.wipe.held:
+            self.wipe.drag_to(at.x(), self.width())
             self.update()
         elif self._drag is not None:
             self._zoom = self.zoom
             self._middle -= (at - self._drag) / self.zoom
             self._drag = at
             self.update()
-        near = self.second is not None and abs(at.x() - self.width() * self.wipe) < 8
+        near = self.second is not None and self.wipe.is_near(at.x(), self.width())
         self.setCursor(Qt.CursorShape.SplitHCursor if near else Qt.CursorShape.CrossCursor)
         self.pointed.emit(self.place_at(at))
 
@@ -246,7 +232,7 @@ class FlatCanvas(QWidget):
         if event.key() in ARROWS:
             dx, dy = ARROWS[event.key()]
             if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and dx and self.second is not None:
-                self.wipe = min(max(self.wipe + 0.05 * dx, 0.0), 1.0)
+                self.wipe.step(0.05 * dx)
             else:
                 self._zoom = self.zoom
                 self._middle += QPointF(dx, dy) * (40 / self.zoom)

@@ -8,30 +8,43 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtGui import QImage
 
 from reedloom.desk.workplace import to_image
 from reedloom.errors import ReedError
-from reedloom.lit.renderer import Renderer
-from reedloom.lit.state import LitState
+from reedloom.lit.renderer import Box, Renderer
+from reedloom.weave.document import LitState
 
+Pixels = tuple[np.ndarray, ...]
 COARSE = 2
 """The coarse frame has so many times fewer pixels along each side."""
 SAMPLES = 12
 """Frames of one sample a pixel whose mean is shown when nothing moves any more."""
-SHOWN = frozenset({1, 2, 4, 8, SAMPLES})
+REGION_SAMPLES = 64
+"""Frames whose mean is shown in a region drawn by hand; the rest of the view stays with the first."""
+SHOWN = frozenset({1, 2, 4, 8, SAMPLES, 24, 40, REGION_SAMPLES})
 """After how many of them the mean is shown."""
 
 
 @dataclass(frozen=True, eq=False)
 class LitRequest:
-    """A frame to draw; with `passing` maps, which finer ones will follow at once, only a coarse one."""
+    """A frame to draw.
+
+    Attributes
+    ----------
+    materials : tuple of maps by channel
+        One, or two to be compared.
+    region : (left, top, right, bottom) in pixels, optional
+        Where alone the frame is refined.
+    passing : bool
+        Finer maps will follow at once, so draw only a coarse frame.
+    """
 
     state: LitState
-    maps: Mapping[str, np.ndarray]
+    materials: tuple[Mapping[str, np.ndarray], ...]
     size: tuple[int, int]
     surface: tuple[float, float]
     background: tuple[float, float, float]
+    region: Box | None = None
     passing: bool = False
 
 
@@ -46,8 +59,8 @@ class _Inbox:
 class LitWorker(QObject):
     """Owns the renderer; GL objects are made, used and released in its thread."""
 
-    drawn = Signal(QImage, bool)
-    """A frame, and whether it is the last, finest one."""
+    drawn = Signal(object, bool)
+    """A picture of each material, and whether they are the last, finest ones."""
     failed = Signal(str)
 
     def __init__(self) -> None:
@@ -98,33 +111,60 @@ class LitWorker(QObject):
         renderer.release()
 
     def _draw(self, renderer: Renderer, request: LitRequest) -> None:
-        renderer.set_maps(request.maps)
         size = request.size
         half = (max(1, size[0] // COARSE), max(1, size[1] // COARSE))
-        frame = self._frame(renderer, request, half, fine=False)
-        if frame is not None:
-            self.drawn.emit(to_image(frame), False)
+        self._show(self._frames(renderer, request, half, fine=False), False)
         if request.passing:
             return
-        total = np.zeros((size[1], size[0], 3), np.uint16)
-        for sample in range(SAMPLES):
-            frame = None if self._stale() else self._frame(renderer, request, size, sample=sample)
-            if frame is None:
+        box = request.region or (0, 0, *size)
+        part = np.s_[box[1] : box[3], box[0] : box[2]]
+        shown: Pixels | None = None
+        totals = [np.zeros((box[3] - box[1], box[2] - box[0], 3), np.uint16) for _ in request.materials]
+        last = REGION_SAMPLES if request.region else SAMPLES
+        for sample in range(last):
+            whole = sample == 0
+            frames = self._frames(renderer, request, size, sample=sample, box=None if whole else box)
+            if frames is None:
                 return
-            total += frame
-            if sample + 1 in SHOWN:
-                mean = ((total + (sample + 1) // 2) // (sample + 1)).astype(np.uint8)
-                self.drawn.emit(to_image(mean), sample + 1 == SAMPLES)
+            shown = tuple(f.copy() for f in frames) if shown is None else shown
+            count = sample + 1
+            for number, frame in enumerate(frames):
+                totals[number] += frame[part] if whole else frame
+                shown[number][part] = (totals[number] + count // 2) // count
+            if count in SHOWN:
+                self._show(shown, count == last)
 
-    def _frame(
-        self, renderer: Renderer, request: LitRequest, size: tuple[int, int], fine: bool = True, sample: int = 0
-    ) -> np.ndarray | None:
-        return renderer.render(
-            request.state,
-            size,
-            surface=request.surface,
-            background=request.background,
-            fine=fine,
-            sample=sample,
-            stopped=self._stale if fine else lambda: False,
-        )
+    def _show(self, frames: Pixels | None, final: bool) -> None:
+        if frames is not None:
+            self.drawn.emit([to_image(frame) for frame in frames], final)
+
+    def _frames(
+        self,
+        renderer: Renderer,
+        request: LitRequest,
+        size: tuple[int, int],
+        *,
+        fine: bool = True,
+        sample: int = 0,
+        box: Box | None = None,
+    ) -> Pixels | None:
+        """A frame of every material; None if something newer is asked."""
+        made = []
+        for number, maps in enumerate(request.materials):
+            if fine and self._stale():
+                return None
+            renderer.set_maps(maps, number)
+            frame = renderer.render(
+                request.state,
+                size,
+                surface=request.surface,
+                background=request.background,
+                fine=fine,
+                sample=sample,
+                box=box,
+                stopped=self._stale if fine else lambda: False,
+            )
+            if frame is None:
+                return None
+            made.append(frame)
+        return tuple(made)

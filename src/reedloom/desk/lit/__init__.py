@@ -1,0 +1,1 @@
+"""The lit view: its frames, its hands and its choices."""
