@@ -39,13 +39,13 @@ def _sky(d: np.ndarray, below: object, horizon: object, above: object) -> np.nda
 def _soft_window(d: np.ndarray) -> np.ndarray:
     room = _sky(d, (0.16, 0.14, 0.12), (0.24, 0.23, 0.22), (0.30, 0.30, 0.30))
     window = _pane(d, 140, 32, (70, 56)) * np.array([6.5, 6.9, 7.2])
-    return room + window + _pane(d, -35, 20, (40, 30)) * np.array([0.7, 0.6, 0.5])
+    return 0.72 * (room + window + _pane(d, -35, 20, (40, 30)) * np.array([0.7, 0.6, 0.5]))
 
 
 def _overcast(d: np.ndarray) -> np.ndarray:
     """The CIE overcast sky: three times as bright overhead as at the horizon."""
-    sky = (1 + 2 * np.clip(d[..., 1:2], 0, 1)) / 3 * np.array([1.28, 1.32, 1.38])
-    return np.where(d[..., 1:2] > 0, sky, np.array([0.22, 0.21, 0.19]))
+    sky = (1 + 2 * np.clip(d[..., 1:2], 0, 1)) / 3 * np.array([0.86, 0.89, 0.93])
+    return np.where(d[..., 1:2] > 0, sky, np.array([0.15, 0.14, 0.13]))
 
 
 def _low_sun(d: np.ndarray) -> np.ndarray:

@@ -18,6 +18,7 @@ from reedloom.desk.app import make_application
 from reedloom.desk.deliver_dialog import DeliverDialog
 from reedloom.desk.window import Window
 from reedloom.kinds.catalogue import kinds
+from reedloom.lit.state import VIEWPOINTS
 from reedloom.weave.document import End
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
@@ -45,6 +46,17 @@ class Photographer:
         QTimer.singleShot(200, loop.quit)
         loop.exec()
 
+    def wait_for_light(self) -> None:
+        """Until the lit view shows its finest frame."""
+        canvas = self.window.views.lit.canvas
+        self.wait()
+        canvas.fine = False
+        canvas.moved.emit(canvas.state)
+        for _ in range(600):
+            self.wait()
+            if canvas.fine:
+                break
+
     def demo(self) -> None:
         """Open the demo weave."""
         self.window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
@@ -56,6 +68,7 @@ class Photographer:
 
     def take(self, name: str) -> None:
         """Keep the window's picture."""
+        self.window.board.setFocus()
         self.wait()
         self.window.grab().save(str(FOLDER / f"{name}.png"))
         print(FOLDER / f"{name}.png")
@@ -73,8 +86,12 @@ def creel(p: Photographer) -> None:
 
 def workbench(p: Photographer) -> None:
     p.demo()
+    p.window.views.show_view("lit")
     p.workplace.select({p.node("Crack width")})
+    p.window.views.lit.canvas.change(light_set="low_sun", yaw=70.0, distance=3.3)
+    p.wait_for_light()
     p.take("workbench")
+    p.window.views.show_view("flat")
 
 
 def finder(p: Photographer) -> None:
@@ -111,15 +128,14 @@ def linen(p: Photographer) -> None:
 
 def lit(p: Photographer) -> None:
     p.demo()
-    p.window.views.show_view("lit")
+    p.window.views.show_view("both")
+    p.window.actions_["large_view"].setChecked(True)
     p.workplace.select({p.node("Crack width")})
-    p.window.views.lit.canvas.change(light_set="low_sun", yaw=70.0)
-    for _ in range(300):
-        p.wait()
-        if p.window.views.lit.canvas.fine:
-            break
-    p.window.views.lit.light.setCurrentIndex(2)
+    p.window.views.lit.canvas.change(object="sheet", repeats=1)
+    p.window.views.lit.canvas.look_from(VIEWPOINTS["sheet"]["Raked"])
+    p.wait_for_light()
     p.take("lit")
+    p.window.actions_["large_view"].setChecked(False)
     p.window.views.show_view("flat")
 
 

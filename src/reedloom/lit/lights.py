@@ -64,11 +64,11 @@ def solid_angles(rows: int = ROWS, columns: int = COLUMNS) -> np.ndarray:
 LIGHT_SETS: dict[str, LightSet] = {
     s.id: s
     for s in (
-        LightSet("soft_window", "Soft window", (140, 34), (1.5, 1.55, 1.6)),
-        LightSet("overcast", "Overcast", (120, 55), (0.5, 0.5, 0.52)),
+        LightSet("soft_window", "Soft window", (140, 34), (1.2, 1.24, 1.28)),
+        LightSet("overcast", "Overcast", (120, 55), (0.4, 0.4, 0.42)),
         LightSet("low_sun", "Low sun", (150, 14), (3.6, 2.5, 1.5)),
-        LightSet("workshop", "Workshop, two lamps", (125, 48), (2.4, 1.8, 1.2)),
-        LightSet("dark_rim", "Dark with a rim", (100, 30), (0.55, 0.5, 0.45)),
+        LightSet("workshop", "Two lamps", (125, 48), (2.4, 1.8, 1.2)),
+        LightSet("dark_rim", "Dark, with a rim", (100, 30), (0.55, 0.5, 0.45)),
     )
 }
 

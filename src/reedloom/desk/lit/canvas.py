@@ -76,10 +76,10 @@ class LitCanvas(QWidget):
         self.paint_picture(painter, QRectF(self.rect()))
         if len(self.frames) == 2:
             self.wipe.paint(painter, self.width(), self.height())
-        for box in (self.region, self._sketch):
+        for part in (self.region, self._sketch):
             painter.setPen(QPen(theme().colour("accent"), 1, Qt.PenStyle.DashLine))
-            if not box.isEmpty():
-                painter.drawRect(self._scaled(box))
+            if not part.isEmpty():
+                painter.drawRect(self._scaled(part))
         self._paint_caption(painter)
 
     def paint_picture(self, painter: QPainter, area: QRectF) -> None:

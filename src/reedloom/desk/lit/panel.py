@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, QTimer
@@ -41,6 +42,9 @@ from reedloom.weave.session import Change
 
 HINT = "Drag to turn · Shift to move · Ctrl turns the light · Alt moves the lamp"
 DEPTH = Float("depth", 1.0, (0.0, 4.0), (0.0, 16.0), help="Times the weave's own depth; 1 is true.")
+MIDDLE = Float(
+    "middle", 0.5, (0.0, 1.0), (0.0, 1.0), help="The height that stays at the object's own surface."
+)
 EXPOSURE = Float("exposure", 0.0, (-4.0, 4.0), (-12.0, 12.0), help="In stops: each doubles the light.")
 SLACK = 60
 """Milliseconds of rest after the window changes size before a frame is drawn for it."""
@@ -66,7 +70,8 @@ class LitPanel(QWidget):
         self.light = make_choice("The light set", {k: s.label for k, s in LIGHT_SETS.items()})
         self.repeats = make_choice("Tiles across the object", {str(n): f"{n}×" for n in (1, 2, 3, 4, 6, 8)})
         self.tone = make_choice("The tone mapping", TONE_MAPPINGS)
-        self.depth_field, self.exposure_field = self._field(DEPTH), self._field(EXPOSURE)
+        self.depth_field, self.middle_field = self._field(DEPTH), self._field(MIDDLE)
+        self.exposure_field = self._field(EXPOSURE)
         self.buttons: dict[str, QToolButton] = {}
         self.hint = QLabel(HINT)
         self.hint.setProperty("role", "dim")
@@ -78,7 +83,7 @@ class LitPanel(QWidget):
 
     def _field(self, parameter: Parameter) -> NumberField:
         field = NumberField(parameter)
-        field.setFixedWidth(58)
+        field.setFixedWidth(50)
         field.setToolTip(parameter.help)
         field.changed.connect(lambda value: self.canvas.change(**{parameter.name: value}))
         field.refused.connect(lambda text: self.workplace.message.emit(text, True))
@@ -102,11 +107,9 @@ class LitPanel(QWidget):
         region = self._button("region", "Refine only a part: draw a box over it; Esc ends it")
         region.setCheckable(True)
         picture = self._button("picture", "Save the picture as PNG")
-        fields: list[str | QWidget | None] = ["Depth", self.depth_field, "Exposure", self.exposure_field]
-        strips: list[list[str | QWidget | None]] = [
-            [self.object, self.light, self.repeats, None, viewpoints],
-            [*fields, self.tone, None, region, picture],
-        ]
+        choices = [self.object, self.light, self.repeats, None, viewpoints, region, picture]
+        numbers = ["Depth", self.depth_field, "Middle", self.middle_field, "Exposure", self.exposure_field]
+        strips: tuple[list[Any], ...] = (choices, [*numbers, None, self.tone])
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
@@ -178,7 +181,12 @@ class LitPanel(QWidget):
         )
         for combo, value in shown:
             combo.setCurrentIndex(combo.findData(value))
-        for field, number in ((self.depth_field, state.depth), (self.exposure_field, state.exposure)):
+        fields = (
+            (self.depth_field, state.depth),
+            (self.middle_field, state.middle),
+            (self.exposure_field, state.exposure),
+        )
+        for field, number in fields:
             if not field.hasFocus():
                 field.show_value(number)
 
