@@ -40,8 +40,8 @@ def test_arithmetic_is_pythons(text: str) -> None:
 
 @pytest.mark.parametrize(
     "text",
-    ["", "x", "__import__('os')", "2**9999999", "1 if 1 else 2", "[1]*9", "a.b", "1;2", "9" * 90, "True",
-     "'a'*3", "lambda: 1", "1_0 and 2", "0x", "((((", "1//2", "1%2", "1e400"],
+    ["", "x", "__import__('os')", "2**9999999", "[1]*9", "a.b", "1;2", "9" * 90, "True",
+     "'a'*3", "lambda: 1", "0x", "((((", "1//2", "1e400", "9**9**9", "sin", "cosh(1)"],
 )  # fmt: skip
 def test_arithmetic_refuses_everything_else(text: str) -> None:
     with pytest.raises(rl.ReedError) as caught:

@@ -97,6 +97,30 @@ def split_place_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
                 out[row + 1, 2 * x + 1, c] = here + across + along
 
 
+def read_at(bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how: str) -> np.ndarray:
+    """A map read at given places: "nearest", "linear" or "cubic"; the border wraps.
+
+    map : (h, w) or (h, w, channels); place : (H, W, 2) tile units.
+    """
+    out = np.empty((*place.shape[:2], *map.shape[2:]), np.float32)
+    if how == "nearest":
+        bands(lambda y0, y1: _read_nearest(map, place, out, y0, y1))
+    elif how == "linear" and map.ndim == 2:
+        bands(lambda y0, y1: sample_grey_rows(map, place, out, y0, y1))
+    else:
+        source, target = (map, out) if map.ndim == 3 else (map[..., None], out[..., None])
+        rows = sample_linear_rows if how == "linear" else sample_cubic_rows
+        bands(lambda y0, y1: rows(source, place, target, y0, y1))
+    return out
+
+
+def _read_nearest(map: np.ndarray, place: np.ndarray, out: np.ndarray, y0: int, y1: int) -> None:
+    height, width = map.shape[:2]
+    column = np.floor(place[y0:y1, :, 0] * np.float32(width)).astype(np.int64) % width
+    row = np.floor(place[y0:y1, :, 1] * np.float32(height)).astype(np.int64) % height
+    out[y0:y1] = map[row, column]
+
+
 @kernel
 def sample_linear_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-def]
     """Read a map at given places, mixing the four nearest samples; the border wraps.

@@ -15,6 +15,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from reedloom.errors import ReedError, ValueRangeError, unknown
+from reedloom.kernels.formula import FormulaError, read_formula
 from reedloom.kinds.families import FAMILIES
 
 if TYPE_CHECKING:
@@ -58,7 +59,7 @@ class Port:
     """A notch on a card: an input or an output.
 
     `plain` colour holds numbers rather than light, such as normals: it is shown without the sRGB transfer.
-    `exempt` maps a law ("tiles", "resolution", "shift") to the reason why it cannot hold for this output.
+    `exempt` maps a law ("tiles", "resolution", "shift", "away") to the reason why it cannot hold for this output.
     """
 
     name: str
@@ -87,12 +88,14 @@ class ParameterType(enum.Enum):
     TONE_CURVE = "tone curve"
     GRADIENT = "gradient"
     TEXT = "text"
+    FORMULA = "formula"
     FILE = "file"
     LENGTH = "length"
     COUNT = "count"
 
 
 _WHOLE = {ParameterType.INTEGER, ParameterType.SEED, ParameterType.COUNT}
+_TEXTS = {ParameterType.TEXT, ParameterType.FILE, ParameterType.FORMULA}
 _NUMERIC = _WHOLE | {ParameterType.FLOAT, ParameterType.ANGLE, ParameterType.LENGTH}
 
 
@@ -110,6 +113,8 @@ class Parameter:
         Shown after the number.
     tries : tuple
         The values the try strip shows; five across the useful range when empty.
+    names : tuple of str
+        The inputs a formula may use.
     mark : bool
         Whether the value is a tone of the first input, drawn as a mark on its histogram.
     """
@@ -123,6 +128,7 @@ class Parameter:
     hard: tuple[float, float] = (-math.inf, math.inf)
     unit: str = ""
     choices: tuple[str, ...] = ()
+    names: tuple[str, ...] = ()
     group: str = ""
     tries: tuple[Any, ...] = ()
     mark: bool = False
@@ -169,8 +175,13 @@ class Parameter:
             raise ValueRangeError(
                 f"'{place}' cannot be {_short(value)}; use one of: {', '.join(self.choices)}."
             )
-        if self.type in {ParameterType.TEXT, ParameterType.FILE} and not isinstance(value, str):
+        if self.type in _TEXTS and not isinstance(value, str):
             raise ValueRangeError(f"'{place}' cannot be {_short(value)}; use a text.")
+        if self.type is ParameterType.FORMULA:
+            try:
+                read_formula(value, frozenset(self.names))
+            except FormulaError as error:
+                raise ValueRangeError(f"'{place}' cannot be {_short(value)}. {error}") from None
         return value
 
     def _check_number(self, value: Any, place: str) -> float | int:
@@ -318,6 +329,16 @@ def ToneCurve(name: str, default: tuple[tuple[float, ...], ...], *, help: str, *
 def Gradient(name: str, default: tuple[tuple[float, ...], ...], *, help: str, **more: Any) -> Parameter:
     """Colour stops from 0 to 1 in linear light."""
     return Parameter(name, ParameterType.GRADIENT, _plain_gradient(default), help, **more)
+
+
+def FormulaText(name: str, default: str, names: tuple[str, ...], *, help: str, **more: Any) -> Parameter:
+    """An expression over named inputs; see `kernels/formula.py`."""
+    return Parameter(name, ParameterType.FORMULA, default, help, names=names, **more)
+
+
+def File(name: str, *, help: str, **more: Any) -> Parameter:
+    """A file, by a path from the weave's folder or from the root; empty for none."""
+    return Parameter(name, ParameterType.FILE, "", help, **more)
 
 
 STRAIGHT_CURVE = ((0.0, 0.0, 0.0), (1.0, 1.0, 0.0))

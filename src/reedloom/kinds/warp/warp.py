@@ -4,30 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import (
-    sample_cubic_rows,
-    sample_grey_rows,
-    sample_linear_rows,
-    slope_rows,
-    tile_places,
-)
+from reedloom.kernels.places import read_at, slope_rows, tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Choice, Length, Port, kind
 
 REACH = 0.1
 """A guide that rises from 0 to 1 over this share of the tile moves the map by the full strength."""
-
-
-def read_map(context: Context, map: np.ndarray, place: np.ndarray, smooth: bool) -> np.ndarray:
-    """A map read at given places, between samples by lines or by splines; the border wraps."""
-    out = np.empty((*place.shape[:2], *map.shape[2:]), np.float32)
-    if map.ndim == 2 and not smooth:
-        context.bands(lambda y0, y1: sample_grey_rows(map, place, out, y0, y1))
-        return out
-    source, target = (map, out) if map.ndim == 3 else (map[..., None], out[..., None])
-    rows = sample_cubic_rows if smooth else sample_linear_rows
-    context.bands(lambda y0, y1: rows(source, place, target, y0, y1))
-    return out
 
 
 @kind(
@@ -82,4 +64,4 @@ def warp(
         slope,
         *([] if strength_map is None else [strength_map]),
     )
-    return read_map(context, map, place, reading == "smooth")
+    return read_at(context.bands, map, place, "cubic" if reading == "smooth" else "linear")

@@ -1,0 +1,289 @@
+"""Formulas: one small expression language for number fields, formula nodes and plotted shapes.
+
+Arithmetic, comparisons, `x if condition else y`, and a short list of mathematical functions over named
+inputs. Python's own parser reads the text and a whitelist lets through only what is listed here: no
+attribute, no item, no other name; size and powers are bounded. So no formula can reach anything else.
+"""
+
+from __future__ import annotations
+
+import ast
+import math
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from types import CodeType
+from typing import Any
+
+import numpy as np
+
+from reedloom.errors import ReedError
+
+LENGTH_LIMIT = 400
+NODE_LIMIT = 200
+POWER_LIMIT = 64
+"""Greatest exponent that may be written as a number."""
+LARGEST = 1e18
+"""Results are held within this, so that what follows stays finite."""
+
+CONSTANTS = {"pi": math.pi, "e": math.e}
+
+
+def _smoothstep(low: Any, high: Any, x: Any) -> Any:
+    t = np.clip((x - low) / np.where(high == low, 1e-9, high - low), 0, 1)
+    return t * t * (3 - 2 * t)
+
+
+FUNCTIONS: dict[str, tuple[Callable[..., Any], int, int]] = {
+    "sin": (np.sin, 1, 1),
+    "cos": (np.cos, 1, 1),
+    "tan": (np.tan, 1, 1),
+    "asin": (lambda x: np.arcsin(np.clip(x, -1, 1)), 1, 1),
+    "acos": (lambda x: np.arccos(np.clip(x, -1, 1)), 1, 1),
+    "atan": (np.arctan, 1, 1),
+    "atan2": (np.arctan2, 2, 2),
+    "sqrt": (lambda x: np.sqrt(np.maximum(x, 0)), 1, 1),
+    "exp": (np.exp, 1, 1),
+    "log": (lambda x: np.log(np.maximum(x, 1e-30)), 1, 1),
+    "abs": (np.abs, 1, 1),
+    "sign": (np.sign, 1, 1),
+    "floor": (np.floor, 1, 1),
+    "ceil": (np.ceil, 1, 1),
+    "round": (np.round, 1, 1),
+    "fract": (lambda x: x - np.floor(x), 1, 1),
+    "hypot": (np.hypot, 2, 2),
+    "min": (lambda *all_: _fold(np.minimum, all_), 2, 12),
+    "max": (lambda *all_: _fold(np.maximum, all_), 2, 12),
+    "clamp": (lambda x, low=0.0, high=1.0: np.minimum(np.maximum(x, low), high), 1, 3),
+    "mix": (lambda a, b, t: a + (b - a) * t, 3, 3),
+    "smoothstep": (_smoothstep, 3, 3),
+}
+"""Each function with the least and the greatest number of its arguments."""
+
+
+def _fold(pair: Callable[[Any, Any], Any], values: tuple[Any, ...]) -> Any:
+    result = values[0]
+    for value in values[1:]:
+        result = pair(result, value)
+    return result
+
+
+class FormulaError(ReedError):
+    """A formula that cannot be read; `at` is the character (from 0) where the trouble is."""
+
+    def __init__(self, reason: str, at: int) -> None:
+        super().__init__(f"At character {at + 1}: {reason}.")
+        self.at = at
+
+
+@dataclass(frozen=True, slots=True)
+class Formula:
+    """A formula that was read and found sound.
+
+    Attributes
+    ----------
+    names : frozenset of str
+        The inputs it uses.
+    """
+
+    text: str
+    code: CodeType
+    names: frozenset[str]
+
+    def __call__(self, values: Mapping[str, Any]) -> Any:
+        """The value for named numbers or arrays; never NaN, and within ±1e18.
+
+        Raises
+        ------
+        ReedError
+            If it divides by the number 0.
+        """
+        with np.errstate(all="ignore"):
+            try:
+                raw = eval(self.code, {"__builtins__": {}, **_ENVIRONMENT}, dict(values))
+            except ZeroDivisionError:
+                raise ReedError("The formula has no value: a division by 0.") from None
+            return np.clip(np.nan_to_num(raw, nan=0.0, posinf=LARGEST, neginf=-LARGEST), -LARGEST, LARGEST)
+
+
+@lru_cache(512)
+def read_formula(text: str, names: frozenset[str] = frozenset()) -> Formula:
+    """Read a formula over the inputs `names`.
+
+    Raises
+    ------
+    FormulaError
+        Naming the character and the reason.
+    """
+    if not text.strip():
+        raise FormulaError("there is no formula; write one, such as (a + b) / 2", 0)
+    if len(text) > LENGTH_LIMIT:
+        raise FormulaError(f"the formula is longer than {LENGTH_LIMIT} characters", LENGTH_LIMIT)
+    source = text.replace("−", "-").replace("×", "*").replace("^", "**")
+    try:
+        tree = ast.parse("(" + source.replace("\n", " ") + ")", mode="eval")
+    except (SyntaxError, ValueError) as error:
+        at = (getattr(error, "offset", None) or 1) - 2
+        raise FormulaError(_syntax_reason(source, error), min(max(at, 0), len(text) - 1)) from None
+    except (RecursionError, MemoryError):
+        raise FormulaError("the formula is nested too deeply", 0) from None
+    checker = _Checker(names)
+    body = checker.check(tree.body)
+    code = compile(ast.fix_missing_locations(ast.Expression(body)), "<formula>", "eval")
+    return Formula(text, code, frozenset(checker.used))
+
+
+def _syntax_reason(source: str, error: Exception) -> str:
+    opened, closed = source.count("("), source.count(")")
+    if opened != closed:
+        return "one bracket too many is closed" if closed > opened else "a bracket is not closed"
+    return (
+        "this cannot be read; an operator or a value is missing"
+        if isinstance(error, SyntaxError)
+        else str(error)
+    )
+
+
+_BINARY: dict[type[ast.operator], str] = {
+    ast.Add: "_add", ast.Sub: "_sub", ast.Mult: "_mul", ast.Div: "_div", ast.Mod: "_mod", ast.Pow: "_pow",
+}  # fmt: skip
+_COMPARE: dict[type[ast.cmpop], str] = {
+    ast.Lt: "_lt", ast.LtE: "_le", ast.Gt: "_gt", ast.GtE: "_ge", ast.Eq: "_eq", ast.NotEq: "_ne",
+}  # fmt: skip
+
+
+def _as_numbers(compare: Callable[[Any, Any], Any]) -> Callable[[Any, Any], Any]:
+    return lambda a, b: np.asarray(compare(a, b), np.float32)
+
+
+def _divide(a: Any, b: Any) -> Any:
+    """Where a map used as divisor is 0, the result is 0: a map with one such sample is still a map."""
+    if np.ndim(b) == 0 and b == 0:
+        raise ZeroDivisionError
+    return np.where(np.equal(b, 0), np.float32(0), np.divide(a, np.where(np.equal(b, 0), np.float32(1), b)))
+
+
+def _power(a: Any, b: Any) -> Any:
+    """Of a negative number only whole powers exist; others give 0."""
+    result = np.power(a, b)
+    return np.where(np.isnan(result), np.float32(0), result)
+
+
+_ENVIRONMENT: dict[str, Any] = {
+    "_add": np.add, "_sub": np.subtract, "_mul": np.multiply, "_div": _divide, "_pow": _power,
+    "_mod": lambda a, b: a - b * np.floor(_divide(a, b)),
+    "_lt": _as_numbers(np.less), "_le": _as_numbers(np.less_equal), "_gt": _as_numbers(np.greater),
+    "_ge": _as_numbers(np.greater_equal), "_eq": _as_numbers(np.equal), "_ne": _as_numbers(np.not_equal),
+    "_where": lambda c, a, b: np.where(np.not_equal(c, 0), a, b),
+    "_and": lambda a, b: np.asarray(np.logical_and(a, b), np.float32),
+    "_or": lambda a, b: np.asarray(np.logical_or(a, b), np.float32),
+    "_not": lambda a: np.asarray(np.logical_not(a), np.float32),
+    "_neg": np.negative,
+    **{f"_f_{name}": function for name, (function, _, _) in FUNCTIONS.items()},
+}  # fmt: skip
+
+
+class _Checker:
+    """Turns a parsed expression into calls of the functions above, or says what it will not have."""
+
+    def __init__(self, names: Iterable[str]) -> None:
+        self.names = frozenset(names)
+        self.used: set[str] = set()
+        self.count = 0
+
+    def check(self, node: ast.expr) -> ast.expr:
+        at = max(0, node.col_offset - 1)
+        self.count += 1
+        if self.count > NODE_LIMIT:
+            raise FormulaError(f"the formula has more than {NODE_LIMIT} parts", at)
+        handler = getattr(self, f"_{type(node).__name__.lower()}", None)
+        if handler is None:
+            raise FormulaError(f"{_refusal(node)} cannot stand in a formula", at)
+        made: ast.expr = handler(node, at)
+        return made
+
+    def _constant(self, node: ast.Constant, at: int) -> ast.expr:
+        if isinstance(node.value, bool) or not isinstance(node.value, (int, float)):
+            raise FormulaError("only numbers can stand here", at)
+        try:
+            value = float(node.value)
+        except OverflowError:
+            value = math.inf
+        if not abs(value) <= LARGEST:
+            raise FormulaError("the number is too large", at)
+        return ast.Constant(value)
+
+    def _name(self, node: ast.Name, at: int) -> ast.expr:
+        if node.id in self.names:
+            self.used.add(node.id)
+            return ast.Name(node.id, ast.Load())
+        if node.id in CONSTANTS:
+            return ast.Constant(CONSTANTS[node.id])
+        known = ", ".join(sorted(self.names | CONSTANTS.keys()))
+        hint = f"; write {node.id}(...)" if node.id in FUNCTIONS else f"; there is: {known}"
+        raise FormulaError(f"'{node.id}' is unknown here{hint}", at)
+
+    def _binop(self, node: ast.BinOp, at: int) -> ast.expr:
+        name = _BINARY.get(type(node.op))
+        if name is None:
+            raise FormulaError("of operators there are + - * / % and ** here", node.right.col_offset - 2)
+        if isinstance(node.op, ast.Pow):
+            exponent = node.right.operand if isinstance(node.right, ast.UnaryOp) else node.right
+            large = isinstance(exponent, ast.Constant) and isinstance(exponent.value, (int, float))
+            if large and abs(float(str(exponent.value))) > POWER_LIMIT:  # type: ignore[union-attr]
+                raise FormulaError(f"powers go up to {POWER_LIMIT}", max(0, node.right.col_offset - 1))
+        return _call(name, self.check(node.left), self.check(node.right))
+
+    def _unaryop(self, node: ast.UnaryOp, at: int) -> ast.expr:
+        inner = self.check(node.operand)
+        if isinstance(node.op, ast.UAdd):
+            return inner
+        if isinstance(node.op, ast.Invert):
+            raise FormulaError("'~' cannot stand in a formula", at)
+        return _call("_neg" if isinstance(node.op, ast.USub) else "_not", inner)
+
+    def _compare(self, node: ast.Compare, at: int) -> ast.expr:
+        terms = [self.check(t) for t in (node.left, *node.comparators)]
+        result: ast.expr | None = None
+        for number, op in enumerate(node.ops):
+            name = _COMPARE.get(type(op))
+            if name is None:
+                raise FormulaError("of comparisons there are < <= > >= == and != here", at)
+            part = _call(name, terms[number], terms[number + 1])
+            result = part if result is None else _call("_and", result, part)
+        assert result is not None
+        return result
+
+    def _boolop(self, node: ast.BoolOp, at: int) -> ast.expr:
+        name = "_and" if isinstance(node.op, ast.And) else "_or"
+        result = self.check(node.values[0])
+        for value in node.values[1:]:
+            result = _call(name, result, self.check(value))
+        return result
+
+    def _ifexp(self, node: ast.IfExp, at: int) -> ast.expr:
+        return _call("_where", self.check(node.test), self.check(node.body), self.check(node.orelse))
+
+    def _call(self, node: ast.Call, at: int) -> ast.expr:
+        if not isinstance(node.func, ast.Name) or node.func.id not in FUNCTIONS:
+            shown = node.func.id if isinstance(node.func, ast.Name) else "this"
+            raise FormulaError(f"there is no function '{shown}'; there is: {', '.join(FUNCTIONS)}", at)
+        _, least, most = FUNCTIONS[node.func.id]
+        starred = any(isinstance(a, ast.Starred) for a in node.args)
+        if node.keywords or starred or not least <= len(node.args) <= most:
+            wanted = str(least) if least == most else f"{least} to {most}"
+            raise FormulaError(f"'{node.func.id}' takes {wanted} value(s)", at)
+        return _call(f"_f_{node.func.id}", *(self.check(a) for a in node.args))
+
+
+def _call(name: str, *arguments: ast.expr) -> ast.expr:
+    return ast.Call(ast.Name(name, ast.Load()), list(arguments), [])
+
+
+def _refusal(node: ast.expr) -> str:
+    words = {
+        "Attribute": "a full stop after a name", "Subscript": "square brackets", "Lambda": "'lambda'",
+        "List": "a list", "Tuple": "a comma outside a function", "Dict": "curly brackets",
+        "Set": "curly brackets", "JoinedStr": "a text", "NamedExpr": "an assignment",
+    }  # fmt: skip
+    return words.get(type(node).__name__, "this")

@@ -1,0 +1,100 @@
+"""Fold place: mirrors, folds and kaleidoscopes."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import VECTOR, Angle, Choice, Count, Port, kind
+from reedloom.kinds.place.place_parts import CENTRE, from_centre, places_of
+
+
+def zigzag(x: np.ndarray) -> np.ndarray:
+    """0 at even and 1 at odd whole numbers, straight between them."""
+    half = x * np.float32(0.5)
+    return np.float32(1) - np.abs(np.float32(2) * (half - np.floor(half)) - np.float32(1))
+
+
+@kind(
+    id="fold_place",
+    label="Fold place",
+    family="place",
+    version=1,
+    purpose="Mirrors whatever is drawn at the place, about axes or around a centre.",
+    inputs=(Port("place", VECTOR, optional=True),),
+    outputs=(Port("place", VECTOR),),
+    parameters=(
+        Choice(
+            "way",
+            "u",
+            ("u", "v", "both", "around"),
+            help="Left and right, top and bottom, both, or around the centre.",
+        ),
+        Choice(
+            "kind_of_fold",
+            "mirror",
+            ("mirror", "zigzag"),
+            label="Fold",
+            help="Mirror keeps the size on both sides of the centre; zigzag draws all of it forth and back.",
+        ),
+        Count(
+            "folds",
+            1,
+            (1, 12),
+            (1, 256),
+            help="How often the drawing goes forth and back across the tile, or parts around the centre.",
+        ),
+        *CENTRE,
+        Angle("turn", help="Turns the mirrors around the centre."),
+    ),
+    exempt={"shift": "the mirrors stay where they are"},
+    synonyms=("mirror", "symmetry", "kaleidoscope", "reflect", "ping-pong"),
+    sample={"way": "around", "folds": 6},
+)
+def fold_place(
+    context: Context,
+    place: np.ndarray | None,
+    *,
+    way: str,
+    kind_of_fold: str,
+    folds: int,
+    centre_u: float,
+    centre_v: float,
+    turn: float,
+) -> np.ndarray:
+    source = places_of(context, place)
+    if way == "around":
+        parts = folds if folds == 1 or folds % 2 == 0 else folds + 1
+        if parts != folds:
+            context.report(f"{folds} folds around are snapped to {parts} so that the tile closes.")
+        turned = round(turn / 90) * 90.0
+        if place is None and turned != turn:
+            context.report(f"The turn is snapped to {turned:g}° so that the tile closes.")
+        start = np.float32(math.radians(turn if place is not None else turned))
+        return context.map_bands(lambda rows: _around(rows, parts, centre_u, centre_v, start), source)
+    axes = {"u": (0,), "v": (1,), "both": (0, 1)}[way]
+    centre = np.array([centre_u, centre_v], np.float32)
+
+    def fold(rows: np.ndarray) -> np.ndarray:
+        folded = rows.copy()
+        for axis in axes:
+            away = (rows[..., axis] - centre[axis]) * np.float32(folds)
+            if kind_of_fold == "zigzag":
+                folded[..., axis] = zigzag(2 * away)
+            else:
+                folded[..., axis] = centre[axis] + np.float32(0.5) * zigzag(2 * away)
+        return folded
+
+    return context.map_bands(fold, source)
+
+
+def _around(rows: np.ndarray, parts: int, centre_u: float, centre_v: float, start: np.float32) -> np.ndarray:
+    away = from_centre(rows, centre_u, centre_v)
+    radius = np.hypot(away[..., 0], away[..., 1])
+    part = np.float32(2 * math.pi / parts)
+    angle = np.arctan2(away[..., 1], away[..., 0]) - start
+    # Mirrored within each part: 0 on one mirror, half a part on the next.
+    folded = zigzag(angle / part * 2) * part / 2 + start
+    return np.stack([centre_u + radius * np.cos(folded), centre_v + radius * np.sin(folded)], axis=-1)

@@ -1,0 +1,22 @@
+"""Join place: two maps as u and v of a place."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, VECTOR, Port, kind
+
+
+@kind(
+    id="join_place",
+    label="Join place",
+    family="place",
+    version=1,
+    purpose="Makes a place, or any vector, of two grey maps.",
+    inputs=(Port("u", GREY), Port("v", GREY)),
+    outputs=(Port("place", VECTOR),),
+    synonyms=("combine", "x y", "vector"),
+)
+def join_place(context: Context, u: np.ndarray, v: np.ndarray) -> np.ndarray:
+    return context.map_bands(lambda a, b: np.stack([a, b], axis=-1), u, v, channels=2)

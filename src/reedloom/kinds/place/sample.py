@@ -1,0 +1,32 @@
+"""Sample at place: reads a map at given places."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.places import read_at
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, VECTOR, Choice, Port, kind
+
+
+@kind(
+    id="sample",
+    label="Sample at place",
+    family="place",
+    version=1,
+    purpose="Reads a finished map at other places: repeats, turns or bends a picture.",
+    inputs=(Port("map", GREY | COLOUR), Port("place", VECTOR)),
+    outputs=(Port("map", SAME_AS("map")),),
+    parameters=(
+        Choice(
+            "reading",
+            "linear",
+            ("nearest", "linear", "cubic"),
+            help="How values between samples are found: cubic is smoothest, nearest keeps them as they are.",
+        ),
+    ),
+    exempt={"shift": "the places stay where they are while the map is shifted"},
+    synonyms=("read", "lookup", "remap", "texture at"),
+)
+def sample(context: Context, map: np.ndarray, place: np.ndarray, *, reading: str) -> np.ndarray:
+    return read_at(context.bands, map, place, reading)

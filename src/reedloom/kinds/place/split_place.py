@@ -1,0 +1,33 @@
+"""Split place: u and v of a place as two maps."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.places import tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, VECTOR, Port, kind
+from reedloom.kinds.place.place_parts import JUMPS
+
+
+@kind(
+    id="split_place",
+    label="Split place",
+    family="place",
+    version=1,
+    purpose="Gives u and v of a place, or the two parts of any vector, as two grey maps.",
+    inputs=(Port("place", VECTOR, optional=True),),
+    outputs=(Port("u", GREY, exempt=JUMPS), Port("v", GREY, exempt=JUMPS)),
+    exempt={
+        "shift": "the plain tile's own place does not shift",
+        "away": "it gives the coordinate itself, whole tiles and all",
+    },
+    synonyms=("separate", "x y", "components"),
+)
+def split_place(context: Context, place: np.ndarray | None) -> dict[str, np.ndarray]:
+    source = tile_places(context.width, context.height) if place is None else place
+    return {
+        name: np.ascontiguousarray(source[..., number])
+        for number, name in enumerate(("u", "v"))
+        if name in context.wanted
+    }

@@ -1,0 +1,60 @@
+"""Contrast: spread about the middle, brightness and gamma."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
+
+
+@kind(
+    id="contrast",
+    label="Contrast",
+    family="tone",
+    version=1,
+    purpose="Spreads or gathers tones about the middle, lightens or darkens them.",
+    inputs=(
+        Port("map", GREY | COLOUR),
+        Port("contrast_map", GREY, optional=True, help="Multiplies the contrast, point by point."),
+    ),
+    outputs=(Port("map", SAME_AS("map")),),
+    parameters=(
+        Float(
+            "contrast",
+            1.5,
+            (0, 4),
+            (-64, 64),
+            help="1 leaves tones as they are; 0 makes all of them the middle.",
+        ),
+        Float("middle", 0.5, (0, 1), mark=True, help="The tone that contrast leaves in its place."),
+        Float("brightness", 0.0, (-1, 1), help="Added to every tone."),
+        Float("gamma", 1.0, (0.2, 5), (0.01, 100), help="Lightens the middle above 1 and darkens it below."),
+    ),
+    synonyms=("brightness", "gamma", "punch"),
+    sample={"contrast": 2.5},
+    shows_histogram=True,
+)
+def contrast(
+    context: Context,
+    map: np.ndarray,
+    contrast_map: np.ndarray | None,
+    *,
+    contrast: float,
+    middle: float,
+    brightness: float,
+    gamma: float,
+) -> np.ndarray:
+    spread, centre, lift = np.float32(contrast), np.float32(middle), np.float32(middle + brightness)
+
+    def change(rows: np.ndarray, *drive: np.ndarray) -> np.ndarray:
+        amount: np.ndarray = np.asarray(spread)
+        if drive:
+            amount = drive[0] * spread
+            amount = amount[..., None] if rows.ndim == 3 else amount
+        t = (rows - centre) * amount + lift
+        if gamma != 1:
+            t = np.copysign(np.abs(t) ** np.float32(1 / gamma), t)
+        return t
+
+    return context.map_bands(change, map, *([] if contrast_map is None else [contrast_map]))

@@ -1,0 +1,26 @@
+"""Flip: tones mirrored about a middle, as one turns a height upside down."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
+
+
+@kind(
+    id="flip",
+    label="Flip",
+    family="tone",
+    version=1,
+    purpose="Mirrors tones about a middle: what stood out sinks in.",
+    inputs=(Port("map", GREY | COLOUR),),
+    outputs=(Port("map", SAME_AS("map")),),
+    parameters=(
+        Float("middle", 0.5, (0, 1), mark=True, help="The tone that stays; 0.5 turns x into 1 - x."),
+    ),
+    synonyms=("upside down", "negate", "mirror height"),
+    shows_histogram=True,
+)
+def flip(context: Context, map: np.ndarray, *, middle: float) -> np.ndarray:
+    return context.map_bands(lambda rows: np.float32(2 * middle) - rows, map)
