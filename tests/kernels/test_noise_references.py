@@ -184,6 +184,7 @@ def cellular(size: int, **parameters: object) -> dict[str, np.ndarray]:
 def test_cells_are_those_of_a_tree_of_wrapped_points(columns: int, rows: int, jitter: float) -> None:
     size = 40
     points = cell_points(3, columns, rows, jitter)[RING:-RING, RING:-RING].astype(np.float64)
+    points[..., :2] += 0.5
     y, x = np.mgrid[0:rows, 0:columns]
     middle = np.stack([x + points[..., 0], y + points[..., 1]], axis=-1).reshape(-1, 2)
     wraps = [np.array([i * columns, j * rows]) for i in range(-4, 5) for j in range(-4, 5)]
@@ -210,6 +211,7 @@ def test_cells_are_those_of_a_tree_of_wrapped_points(columns: int, rows: int, ji
 def test_cells_in_other_metrics(metric: str, p: float) -> None:
     size, count = 32, 6
     points = cell_points(1, count, count, 1.0)[RING:-RING, RING:-RING].astype(np.float64)
+    points[..., :2] += 0.5
     y, x = np.mgrid[0:count, 0:count]
     middle = np.stack([x + points[..., 0], y + points[..., 1]], axis=-1).reshape(-1, 2)
     cloud = np.concatenate([middle + np.array([i, j]) * count for i in (-1, 0, 1) for j in (-1, 0, 1)])

@@ -23,32 +23,72 @@ CELL_LIMIT = 1024
 EUCLID, MANHATTAN, CHEBYSHEV, MINKOWSKI = range(4)
 
 
-def cell_points(seed: int, columns: int, rows: int, jitter: float, evolution: float = 0.0) -> np.ndarray:
-    """Where the point of each cell lies in it, and the cell's random value.
+def cell_points(seed: int, columns: int, rows: int, jitter: float) -> np.ndarray:
+    """Where the point of each cell lies in it, the cell's random value, and which way it circles.
 
     Parameters
     ----------
     jitter : float
         From 0, points in the middle of their cells, to 1, anywhere in them.
-    evolution : float
-        Points circle round within their cells, back at their start after every whole step.
 
     Returns
     -------
-    (rows + 2 RING, columns + 2 RING, 3) float32
-        Offset in u and v (0..1 of a cell), random value; wrapped copies around the edge.
+    (rows + 2 RING, columns + 2 RING, 4) float32
+        Offset in u and v from the cell's middle (-0.5..0.5 of a cell), random value, and 1 or -1 for
+        the way in which the point circles as noise evolves; wrapped copies around the edge.
     """
-    u = unit_lattice(seed, columns, rows, 1).astype(np.float64) - 0.5
-    v = unit_lattice(seed, columns, rows, 2).astype(np.float64) - 0.5
-    if evolution:
-        turns = np.array([-1.0, 1.0])[hash_lattice(seed, columns, rows, 4) & np.uint32(1)]
-        angle = turns * (2 * math.pi * evolution)
-        u, v = u * np.cos(angle) - v * np.sin(angle), u * np.sin(angle) + v * np.cos(angle)
-        u, v = np.clip(u, -0.5, 0.5), np.clip(v, -0.5, 0.5)
-    points = np.stack([0.5 + jitter * u, 0.5 + jitter * v, unit_lattice(seed, columns, rows, 3)], axis=-1)
-    across = (np.arange(-RING, columns + RING)) % columns
-    down = (np.arange(-RING, rows + RING)) % rows
-    return np.ascontiguousarray(points[down[:, None], across[None, :]].astype(np.float32))
+    bits = hash_lattice(seed, columns, rows, 4) & np.uint32(1)
+    points = np.stack(
+        [
+            (unit_lattice(seed, columns, rows, 1) - np.float32(0.5)) * np.float32(jitter),
+            (unit_lattice(seed, columns, rows, 2) - np.float32(0.5)) * np.float32(jitter),
+            unit_lattice(seed, columns, rows, 3),
+            np.array([-1.0, 1.0], np.float32)[bits],
+        ],
+        axis=-1,
+    )
+    return wrap_cells(points, RING)
+
+
+def wrap_cells(cells: np.ndarray, ring: int) -> np.ndarray:
+    """A table with one entry for each cell, with wrapped copies of the outer cells around it."""
+    rows, columns = cells.shape[:2]
+    across = np.arange(-ring, columns + ring) % columns
+    down = np.arange(-ring, rows + ring) % rows
+    return np.ascontiguousarray(cells[down[:, None], across[None, :]], np.float32)
+
+
+def swings(evolution: float | np.ndarray) -> np.ndarray:
+    """How far points have circled, as cosine and sine: (n, W, 2) float32, or (1, 1, 2) for one number."""
+    angle = np.atleast_2d(np.asarray(evolution, np.float32)) * np.float32(2 * math.pi)
+    return np.ascontiguousarray(np.stack([np.cos(angle), np.sin(angle)], axis=-1), np.float32)
+
+
+def grid_cells(count: int, width: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Where a row of `width` samples falls among `count` cells, worked out once for all rows.
+
+    Returns each sample's place in its cell (W,) float32; the first sample of each run within one
+    cell, ended by W, int32; and the run's cell, int32.
+    """
+    at = (np.arange(width) + 0.5) * count / width
+    cell = np.floor(at)
+    starts = np.concatenate([[0], np.flatnonzero(np.diff(cell)) + 1, [width]])
+    runs = cell[starts[:-1]].astype(np.int64) % count
+    return (at - cell).astype(np.float32), starts.astype(np.int32), runs.astype(np.int32)
+
+
+@inlined
+def point_u(points, j, i, c, s):  # type: ignore[no-untyped-def]
+    """Where a cell's point lies across the cell, 0 to 1, after circling."""
+    u = points[j, i, 0] * c - points[j, i, 1] * points[j, i, 3] * s
+    return np.float32(0.5) + min(max(u, np.float32(-0.5)), np.float32(0.5))
+
+
+@inlined
+def point_v(points, j, i, c, s):  # type: ignore[no-untyped-def]
+    """Where a cell's point lies down the cell, 0 to 1, after circling."""
+    v = points[j, i, 0] * points[j, i, 3] * s + points[j, i, 1] * c
+    return np.float32(0.5) + min(max(v, np.float32(-0.5)), np.float32(0.5))
 
 
 @inlined
@@ -72,16 +112,17 @@ def _reach(fu, fv, ring):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def cell_rows(points, place, jitter, metric, power, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
+def cell_rows(points, place, swing, jitter, metric, power, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
     """Search the cells for rows of a map.
 
     Parameters
     ----------
     points : from `cell_points`
     place : (H, W, 2) float32, tile units
+    swing : from `swings`, for each sample or for all
     want_border : bool
         Whether to look for the exact border and the cell beyond it.
-    out : (H, W, 8) float32
+    out : (8, H, W) float32
         Nearest and second distance, distance to border (all in cell widths), random value of the
         nearest cell and of the cell across the border, vector from the nearest point in u and v
         (cell widths), column + row × columns of the nearest cell.
@@ -90,8 +131,11 @@ def cell_rows(points, place, jitter, metric, power, want_border, out, y0, y1):  
     columns = points.shape[1] - 6
     # With little jitter points keep away from their cells' edges, and fewer rings can matter.
     slack = np.float32(0.5) * (np.float32(1.0) - jitter)
+    each = 1 if swing.shape[0] > 1 or swing.shape[1] > 1 else 0
     for y in range(y0, y1):
-        for x in range(out.shape[1]):
+        for x in range(out.shape[2]):
+            c = swing[y * each, x * each, 0]
+            s = swing[y * each, x * each, 1]
             u = place[y, x, 0] * np.float32(columns)
             v = place[y, x, 1] * np.float32(rows)
             cu = math.floor(u)
@@ -125,8 +169,8 @@ def cell_rows(points, place, jitter, metric, power, want_border, out, y0, y1):  
                                 continue
                         elif -2 < di < 2 and -2 < dj < 2:
                             continue
-                        pu = np.float32(di) + points[j + dj, i + di, 0] - fu
-                        pv = np.float32(dj) + points[j + dj, i + di, 1] - fv
+                        pu = np.float32(di) + point_u(points, j + dj, i + di, c, s) - fu
+                        pv = np.float32(dj) + point_v(points, j + dj, i + di, c, s) - fv
                         d = _length(pu, pv, metric, power)
                         if d < first:
                             second = first
@@ -159,19 +203,23 @@ def cell_rows(points, place, jitter, metric, power, want_border, out, y0, y1):  
                     border,
                     across,
                     slack,
+                    c,
+                    s,
                 )
-            out[y, x, 0] = first
-            out[y, x, 1] = second
-            out[y, x, 2] = border
-            out[y, x, 3] = points[j + near_j, i + near_i, 2]
-            out[y, x, 4] = across
-            out[y, x, 5] = -near_u
-            out[y, x, 6] = -near_v
-            out[y, x, 7] = np.float32((j + near_j - 3) % rows * columns + (i + near_i - 3) % columns)
+            out[0, y, x] = first
+            out[1, y, x] = second
+            out[2, y, x] = border
+            out[3, y, x] = points[j + near_j, i + near_i, 2]
+            out[4, y, x] = across
+            out[5, y, x] = -near_u
+            out[6, y, x] = -near_v
+            out[7, y, x] = np.float32((j + near_j - 3) % rows * columns + (i + near_i - 3) % columns)
 
 
 @inlined
-def _border(points, i, j, fu, fv, near_u, near_v, near_i, near_j, first, metric, power, rough, across, slack):  # type: ignore[no-untyped-def]
+def _border(
+    points, i, j, fu, fv, near_u, near_v, near_i, near_j, first, metric, power, rough, across, slack, c, s
+):  # type: ignore[no-untyped-def]
     """Exact distance to the nearest bisector, and the random value of the cell beyond it.
 
     A point farther than first + 2 border cannot bound the cell any more, which ends the widening.
@@ -185,8 +233,8 @@ def _border(points, i, j, fu, fv, near_u, near_v, near_i, near_j, first, metric,
             for di in range(-ring, ring + 1):
                 if (ring > 1 and abs(di) < ring and abs(dj) < ring) or (di == near_i and dj == near_j):
                     continue
-                pu = np.float32(di) + points[j + dj, i + di, 0] - fu
-                pv = np.float32(dj) + points[j + dj, i + di, 1] - fv
+                pu = np.float32(di) + point_u(points, j + dj, i + di, c, s) - fu
+                pv = np.float32(dj) + point_v(points, j + dj, i + di, c, s) - fv
                 if metric == 0:
                     eu = pu - near_u
                     ev = pv - near_v
@@ -200,3 +248,178 @@ def _border(points, i, j, fu, fv, near_u, near_v, near_i, near_j, first, metric,
     if metric != 0:
         best = rough
     return best, across
+
+
+@kernel
+def cell_grid_rows(  # type: ignore[no-untyped-def]
+    points, c, s, jitter, metric, want_border, fractions, starts, runs, height, out, y0, y1
+):
+    """`cell_rows` on the tile's own grid, for any metric but Minkowski's; `out` holds just the band's rows.
+
+    The samples of a row that lie in one cell share the points they look at, so these are gathered
+    once, and each point is compared with all of them in a loop that runs in vectors.
+    """
+    rows = points.shape[0] - 6
+    columns = points.shape[1] - 6
+    n = out.shape[2]
+    near_u, near_v = np.empty(n, np.float32), np.empty(n, np.float32)
+    near = np.empty(n, np.int32)
+    pu, pv, pr = np.empty(25, np.float32), np.empty(25, np.float32), np.empty(25, np.float32)
+    pi, pj = np.empty(25, np.int32), np.empty(25, np.int32)
+    slack = np.float32(0.5) * (np.float32(1.0) - jitter)
+    bound = np.float32(1.0) + slack
+    far = bound * bound if metric == 0 else bound
+    for y in range(y0, y1):
+        v = (y + 0.5) * rows / height
+        row = int(v)
+        fv = np.float32(v - row)
+        j = row % rows + 3
+        for run in range(runs.shape[0]):
+            i = runs[run] + 3
+            a, b = starts[run], starts[run + 1]
+            first, second = out[0, y - y0, a:b], out[1, y - y0, a:b]
+            places, index = fractions[a:b], near[a:b]
+            first[:] = np.float32(1e9)
+            second[:] = np.float32(1e9)
+            index[:] = 0
+            count = _gather(points, j, i, c, s, fv, 1, 0, pu, pv, pr, pi, pj)
+            _nearest_of(0, count, metric, pu, pv, places, first, second, index)
+            if _any_above(second, far):
+                more = _gather(points, j, i, c, s, fv, 2, count, pu, pv, pr, pi, pj)
+                _nearest_of(count, more, metric, pu, pv, places, first, second, index)
+            to_u, to_v = near_u[a:b], near_v[a:b]
+            for x in range(places.shape[0]):
+                k = index[x]
+                to_u[x] = pu[k] - places[x]
+                to_v[x] = pv[k]
+                out[3, y - y0, a + x] = pr[k]
+                out[7, y - y0, a + x] = np.float32(
+                    (j + pj[k] - 3) % rows * columns + (i + pi[k] - 3) % columns
+                )
+            if metric == 0:
+                _roots(first, second)
+            if not want_border:
+                continue
+            best, beyond = out[2, y - y0, a:b], out[4, y - y0, a:b]
+            best[:] = np.float32(1e9)
+            count = _gather(points, j, i, c, s, fv, 1, 0, pu, pv, pr, pi, pj)
+            for k in range(count):
+                _bisect(pu[k], pv[k], pr[k], places, to_u, to_v, best, beyond)
+            if _any_beyond(first, best, bound):
+                more = _gather(points, j, i, c, s, fv, 2, count, pu, pv, pr, pi, pj)
+                for k in range(count, more):
+                    _bisect(pu[k], pv[k], pr[k], places, to_u, to_v, best, beyond)
+            if metric != 0:
+                for x in range(best.shape[0]):
+                    best[x] = np.float32(0.5) * (second[x] - first[x])
+        for x in range(n):
+            out[5, y - y0, x] = -near_u[x]
+            out[6, y - y0, x] = -near_v[x]
+
+
+@inlined
+def _gather(points, j, i, c, s, fv, ring, count, pu, pv, pr, pi, pj):  # type: ignore[no-untyped-def]
+    """Put the points of one ring of cells (the first with the cell itself) behind the `count` there are."""
+    for dj in range(-ring, ring + 1):
+        for di in range(-ring, ring + 1):
+            if ring == 2 and -2 < di < 2 and -2 < dj < 2:
+                continue
+            pu[count] = np.float32(di) + point_u(points, j + dj, i + di, c, s)
+            pv[count] = np.float32(dj) + point_v(points, j + dj, i + di, c, s) - fv
+            pr[count] = points[j + dj, i + di, 2]
+            pi[count] = di
+            pj[count] = dj
+            count += 1
+    return count
+
+
+@inlined
+def _any_above(values, bound):  # type: ignore[no-untyped-def]
+    count = 0
+    for x in range(values.shape[0]):
+        count += 1 if values[x] > bound else 0
+    return count > 0
+
+
+@inlined
+def _any_beyond(first, best, bound):  # type: ignore[no-untyped-def]
+    count = 0
+    for x in range(first.shape[0]):
+        count += 1 if first[x] + np.float32(2.0) * best[x] > bound else 0
+    return count > 0
+
+
+@inlined
+def _roots(first, second):  # type: ignore[no-untyped-def]
+    for x in range(first.shape[0]):
+        first[x] = np.float32(math.sqrt(first[x]))
+        second[x] = np.float32(math.sqrt(second[x]))
+
+
+@inlined
+def _nearest_of(k0, k1, metric, pu, pv, places, first, second, index):  # type: ignore[no-untyped-def]
+    for k in range(k0, k1):
+        if metric == 0:
+            _nearer_euclid(pu[k], pv[k], np.int32(k), places, first, second, index)
+        elif metric == 1:
+            _nearer_manhattan(pu[k], pv[k], np.int32(k), places, first, second, index)
+        else:
+            _nearer_chebyshev(pu[k], pv[k], np.int32(k), places, first, second, index)
+
+
+@kernel
+def _nearer_euclid(pu, pv, k, places, first, second, index):  # type: ignore[no-untyped-def]
+    """Compare one point with a run of samples."""
+    for x in range(places.shape[0]):
+        du = pu - places[x]
+        d = du * du + pv * pv
+        f = first[x]
+        other = second[x]
+        other = d if d < other else other
+        second[x] = f if d < f else other
+        index[x] = k if d < f else index[x]
+        first[x] = d if d < f else f
+
+
+@kernel
+def _nearer_manhattan(pu, pv, k, places, first, second, index):  # type: ignore[no-untyped-def]
+    """`_nearer_euclid` with diamond-shaped distances."""
+    for x in range(places.shape[0]):
+        d = abs(pu - places[x]) + abs(pv)
+        f = first[x]
+        other = second[x]
+        other = d if d < other else other
+        second[x] = f if d < f else other
+        index[x] = k if d < f else index[x]
+        first[x] = d if d < f else f
+
+
+@kernel
+def _nearer_chebyshev(pu, pv, k, places, first, second, index):  # type: ignore[no-untyped-def]
+    """`_nearer_euclid` with square distances."""
+    side = abs(pv)
+    for x in range(places.shape[0]):
+        d = abs(pu - places[x])
+        d = d if d > side else side
+        f = first[x]
+        other = second[x]
+        other = d if d < other else other
+        second[x] = f if d < f else other
+        index[x] = k if d < f else index[x]
+        first[x] = d if d < f else f
+
+
+@kernel
+def _bisect(pu, pv, value, places, to_u, to_v, best, beyond):  # type: ignore[no-untyped-def]
+    """Distance of a run of samples to the bisector between one point and each sample's nearest."""
+    for x in range(places.shape[0]):
+        du = pu - places[x]
+        eu = du - to_u[x]
+        ev = pv - to_v[x]
+        square = eu * eu + ev * ev
+        d = np.float32(0.5) * ((du + to_u[x]) * eu + (pv + to_v[x]) * ev)
+        d = d / np.float32(math.sqrt(square + np.float32(1e-24)))
+        d = d if square > np.float32(1e-12) else np.float32(1e9)
+        b = best[x]
+        beyond[x] = value if d < b else beyond[x]
+        best[x] = d if d < b else b

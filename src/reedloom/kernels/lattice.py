@@ -8,7 +8,7 @@ is the faded mix of its four corners' planes. Value noise has slopes of 0, gradi
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -19,6 +19,8 @@ GRADIENT_DEVIATION = 0.2520
 """Standard deviation of one octave of gradient noise (measured, in lattice units)."""
 VALUE_DEVIATION = 0.1740
 """Standard deviation of one octave of value noise with quintic fade (measured)."""
+FADES = {"smooth": 0, "cubic": 1, "straight": 2}
+"""How a lattice value passes into the next: K. Perlin's quintic, a cubic, or a straight line."""
 TABLE = 1024
 """Lattices finer than this reuse their corners after so many cells, which bounds the memory."""
 
@@ -37,6 +39,8 @@ class Lattice:
         Each corner's phase (0..1), and how often it turns while evolution goes from 0 to 1.
     is_value : bool
         Value noise rather than gradient noise.
+    fade : int
+        One of FADES.
     """
 
     columns: int
@@ -44,9 +48,10 @@ class Lattice:
     shift: tuple[float, float]
     phases: np.ndarray
     is_value: bool
+    fade: int = 0
 
     @classmethod
-    def of(cls, seed: int, columns: int, rows: int, is_value: bool = False) -> Lattice:
+    def of(cls, seed: int, columns: int, rows: int, is_value: bool = False, fade: int = 0) -> Lattice:
         """Random corners.
 
         Gradients turn once, twice, or back while evolution goes from 0 to 1; values swing once or
@@ -57,7 +62,15 @@ class Lattice:
         choices = np.array([1.0, 2.0, 1.0, 2.0] if is_value else [-2.0, -1.0, 1.0, 2.0])
         phases = np.stack([(bits >> np.uint32(8)) / 2.0**24, choices[bits & np.uint32(3)]], axis=-1)
         shift = (hash_seed(seed, 101) / 2**31, hash_seed(seed, 202) / 2**31)
-        return cls(columns, rows, shift, phases.astype(np.float32), is_value)
+        return cls(columns, rows, shift, phases.astype(np.float32), is_value, fade)
+
+    def moved(self, u: float, v: float) -> Lattice:
+        """The same lattice read so many tiles further on."""
+        shift = (
+            (self.shift[0] + u * self.columns) % self.columns,
+            (self.shift[1] + v * self.rows) % self.rows,
+        )
+        return self if u == v == 0 else replace(self, shift=shift)
 
     def planes(self, evolution: float) -> np.ndarray:
         """Value, slope in u and slope in v of each corner: (rows, columns, 3) float32."""
@@ -96,18 +109,22 @@ class GridColumns:
         t = (u - cell).astype(np.float32)
         starts = np.concatenate([[0], np.flatnonzero(np.diff(cell)) + 1, [width]])
         cells = cell[starts[:-1]].astype(np.int64) % lattice.columns
-        faded = t * t * t * (t * (t * 6 - 15) + 10)
+        faded = (t * t * t * (t * (t * 6 - 15) + 10), t * t * (3 - 2 * t), t)[lattice.fade]
         return cls(t, faded, starts.astype(np.int32), cells.astype(np.int32))
 
 
 @inlined
-def _fade(t):  # type: ignore[no-untyped-def]
+def _fade(t, fade):  # type: ignore[no-untyped-def]
+    if fade == 2:
+        return t
+    if fade == 1:
+        return t * t * (np.float32(3.0) - np.float32(2.0) * t)
     return t * t * t * (t * (t * np.float32(6.0) - np.float32(15.0)) + np.float32(10.0))
 
 
 @kernel
 def add_lattice_rows(  # type: ignore[no-untyped-def]
-    planes, columns, rows, shift_v, fractions, weights, starts, cells, height, amount, out, y0, y1
+    planes, columns, rows, shift_v, fade, fractions, weights, starts, cells, height, amount, out, y0, y1
 ):
     """Add one octave to rows of a map on the tile's own grid; arguments as in `GridColumns`.
 
@@ -120,7 +137,7 @@ def add_lattice_rows(  # type: ignore[no-untyped-def]
         v = (y + 0.5) * rows / height + shift_v
         row = int(v)
         fy = np.float32(v - row)
-        wy = _fade(fy)
+        wy = _fade(fy, fade)
         gy = fy - np.float32(1.0)
         upper = planes[row % rows % table_rows]
         lower = planes[(row + 1) % rows % table_rows]
@@ -153,16 +170,16 @@ def _corner(place, count, table):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _mix(a, b, c, d, fx, fy):  # type: ignore[no-untyped-def]
+def _mix(a, b, c, d, fx, fy, fade):  # type: ignore[no-untyped-def]
     """The faded mix of what four corners give: two above, two below."""
-    wx = _fade(fx)
+    wx = _fade(fx, fade)
     top = a + wx * (b - a)
     bottom = c + wx * (d - c)
-    return top + _fade(fy) * (bottom - top)
+    return top + _fade(fy, fade) * (bottom - top)
 
 
 @kernel
-def add_lattice_places(planes, columns, rows, shift_u, shift_v, place, footprint, amount, out):  # type: ignore[no-untyped-def]
+def add_lattice_places(planes, columns, rows, shift_u, shift_v, fade, place, footprint, amount, out):  # type: ignore[no-untyped-def]
     """Add one octave at given places, fading it where it is finer than a sample.
 
     place : (n, W, 2); footprint and out : (n, W), the rows of one band.
@@ -181,12 +198,12 @@ def add_lattice_places(planes, columns, rows, shift_u, shift_v, place, footprint
             b = planes[j0, i1, 0] + planes[j0, i1, 1] * gx + planes[j0, i1, 2] * fy
             c = planes[j1, i0, 0] + planes[j1, i0, 1] * fx + planes[j1, i0, 2] * gy
             d = planes[j1, i1, 0] + planes[j1, i1, 1] * gx + planes[j1, i1, 2] * gy
-            out[y, x] += weight * _mix(a, b, c, d, fx, fy)
+            out[y, x] += weight * _mix(a, b, c, d, fx, fy, fade)
 
 
 @kernel
 def add_turning_places(  # type: ignore[no-untyped-def]
-    phases, is_value, columns, rows, shift_u, shift_v, place, footprint, evolution, amount, out
+    phases, is_value, columns, rows, shift_u, shift_v, fade, place, footprint, evolution, amount, out
 ):
     """`add_lattice_places` where each sample has an evolution of its own: evolution is (n, W)."""
     finest = max(rows, columns)
@@ -204,7 +221,7 @@ def add_turning_places(  # type: ignore[no-untyped-def]
             b = _turned(phases[j0, i1], is_value, e, gx, fy)
             c = _turned(phases[j1, i0], is_value, e, fx, gy)
             d = _turned(phases[j1, i1], is_value, e, gx, gy)
-            out[y, x] += weight * _mix(a, b, c, d, fx, fy)
+            out[y, x] += weight * _mix(a, b, c, d, fx, fy, fade)
 
 
 @inlined

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from reedloom.kernels.cells import CELL_LIMIT, EUCLID, cell_points, cell_rows
+from reedloom.kernels.cells import CELL_LIMIT, EUCLID, cell_points, cell_rows, swings
 from reedloom.kernels.lattice import (
     GRADIENT_DEVIATION,
     VALUE_DEVIATION,
@@ -52,6 +52,8 @@ class Reader:
         Tile units; the tile's own grid when None.
     evolution : float or (H, W) float32
         The third coordinate; a map gives each sample its own.
+    offset : (float, float)
+        Moves the tile's own grid, in tiles; lattice noise only.
     """
 
     width: int
@@ -59,6 +61,7 @@ class Reader:
     place: np.ndarray | None
     evolution: float | np.ndarray
     footprint: np.ndarray
+    offset: tuple[float, float] = (0.0, 0.0)
 
     @classmethod
     def over(
@@ -84,7 +87,7 @@ class Reader:
         """Octaves with more cells than this lie below every sample's reach."""
         return float(LIMIT * 2**MOST_SPLITS / max(self.footprint.min(), 1e-6))
 
-    def basis(self, name: str, seed: int, columns: int, rows: int) -> AddRows:
+    def basis(self, name: str, seed: int, columns: int, rows: int, fade: int = 0) -> AddRows:
         """Prepare one octave of "gradient", "value" or "cellular" noise, centred on 0.
 
         Octaves near the sampling limit are read at several places in each sample and averaged;
@@ -93,18 +96,24 @@ class Reader:
         if name == "cellular":
             add = self._cellular(seed, columns, rows)
         else:
-            add = self._lattice(Lattice.of(seed, columns, rows, is_value=name == "value"))
-        finest = max(columns, rows)
+            add = self._lattice(Lattice.of(seed, columns, rows, name == "value", fade))
+        return self.split_where_fine(add, max(columns, rows))
+
+    def split_where_fine(self, add: AddBand, cells: int, detail: float = 1.0) -> AddRows:
+        """Add bands of any noise with so many cells across, read several times a sample where fine.
+
+        detail : how many times finer than a cell what lies in it is.
+        """
 
         def add_rows(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
             band = Band.of(self, y0, y1)
-            if finest * float(band.footprint.min()) < LIMIT * 2**MOST_SPLITS:
-                _add_split(add, amount, out, band, finest, 0)
+            if cells * float(band.footprint.min()) < LIMIT * 2**MOST_SPLITS:
+                _add_split(add, amount, out, band, cells * detail, 0)
 
         return add_rows
 
     def _lattice(self, lattice: Lattice) -> AddBand:
-        corners = (lattice.columns, lattice.rows, *lattice.shift)
+        corners = (lattice.columns, lattice.rows, *lattice.shift, lattice.fade)
         if isinstance(self.evolution, np.ndarray):
 
             def add_turning(amount: float, out: np.ndarray, band: Band) -> None:
@@ -121,12 +130,13 @@ class Reader:
                 add_lattice_places(planes, *corners, band.place, band.footprint, np.float32(amount), out)
 
             return add_placed
-        grids = {n * self.width: GridColumns.of(lattice, n * self.width) for n in (1, 2, 4)}
+        moved = lattice.moved(*self.offset)
+        grids = {n * self.width: GridColumns.of(moved, n * self.width) for n in (1, 2, 4)}
 
         def add_gridded(amount: float, out: np.ndarray, band: Band) -> None:
             per_sample = max(lattice.columns / band.width, lattice.rows / band.height)
             share = np.float32(octave_weight(np.float32(per_sample)) * amount)
-            shape = (lattice.columns, lattice.rows, lattice.shift[1])
+            shape = (lattice.columns, lattice.rows, moved.shift[1], lattice.fade)
             g = grids[band.width]
             columns = (g.fractions, g.weights, g.starts, g.cells)
             add_lattice_rows(planes, *shape, *columns, band.height, share, out, band.y0, band.y1)
@@ -136,24 +146,21 @@ class Reader:
     def _cellular(self, seed: int, columns: int, rows: int) -> AddBand:
         if max(columns, rows) > CELL_LIMIT:
             return lambda amount, out, band: None
-        evolution = self.evolution if isinstance(self.evolution, float) else float(self.evolution.mean())
-        points = cell_points(seed, columns, rows, 1.0, evolution)
+        points = cell_points(seed, columns, rows, 1.0)
+        still = None if isinstance(self.evolution, np.ndarray) else swings(self.evolution)
 
         def add(amount: float, out: np.ndarray, band: Band) -> None:
-            place = (
-                tile_places(band.width, band.height, range(band.y0, band.y1))
-                if band.place is None
-                else band.place
-            )
-            found = np.empty((*out.shape, 8), np.float32)
-            cell_rows(points, place, np.float32(1), EUCLID, np.float32(2), False, found, 0, len(out))
+            place = band.places()
+            found = np.empty((8, *out.shape), np.float32)
+            swing = swings(band.evolution) if still is None and band.evolution is not None else still
+            cell_rows(points, place, swing, np.float32(1), EUCLID, np.float32(2), False, found, 0, len(out))
             weight = clear_share(max(columns, rows), band.footprint)
-            out += (found[..., 0] - np.float32(CELLULAR_MEAN)) * weight * np.float32(amount)
+            out += (found[0] - np.float32(CELLULAR_MEAN)) * weight * np.float32(amount)
 
         return add
 
 
-def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest: int, splits: int) -> None:
+def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest: float, splits: int) -> None:
     """Add an octave, read at four, or sixteen, places in each sample where it is fine and matters."""
     per_sample = finest * float(band.footprint.max())
     if per_sample <= FINE or splits == MOST_SPLITS or amount < FAINT:
@@ -199,6 +206,12 @@ class Band:
         footprint = reader.footprint[y0:y1] if reader.place is not None else reader.footprint
         moving = reader.evolution[y0:y1] if isinstance(reader.evolution, np.ndarray) else None
         return cls(reader.width, reader.height, y0, y1, place, footprint, moving, reader.place, y0)
+
+    def places(self) -> np.ndarray:
+        """The place of each sample of these rows: (n, W, 2)."""
+        if self.place is not None:
+            return self.place
+        return tile_places(self.width, self.height, range(self.y0, self.y1))
 
     def split(self) -> Band:
         """The same rows with each sample cut into four."""

@@ -59,7 +59,7 @@ class Port:
     """A notch on a card: an input or an output.
 
     `plain` colour holds numbers rather than light, such as normals: it is shown without the sRGB transfer.
-    `exempt` maps a law ("tiles", "resolution", "shift", "away") to the reason why it cannot hold for this output.
+    `exempt` maps a law ("tiles", "resolution", "shift", "away") to the reason why it cannot hold here.
     """
 
     name: str

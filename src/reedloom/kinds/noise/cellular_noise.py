@@ -12,8 +12,11 @@ from reedloom.kernels.cells import (
     EUCLID,
     MANHATTAN,
     MINKOWSKI,
+    cell_grid_rows,
     cell_points,
     cell_rows,
+    grid_cells,
+    swings,
 )
 from reedloom.kernels.fractals import Octave, plan_octaves
 from reedloom.kernels.hashing import hash_seed
@@ -21,7 +24,14 @@ from reedloom.kernels.octaves import FAINT, FINE, average_fours, clear_share
 from reedloom.kernels.places import measure_footprint, split_places, tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, VECTOR, Choice, Float, Port, kind
-from reedloom.kinds.noise.noise_parts import EVOLUTION, PLACE, SEED, cells_across, octave_parameters
+from reedloom.kinds.noise.noise_parts import (
+    EVOLUTION,
+    EVOLUTION_MAP,
+    PLACE,
+    SEED,
+    cells_across,
+    octave_parameters,
+)
 
 METRICS = {"Euclid": EUCLID, "Manhattan": MANHATTAN, "Chebyshev": CHEBYSHEV, "Minkowski": MINKOWSKI}
 MEANS = {"nearest": 0.44, "second": 0.72, "difference": 0.28, "border": 0.16, "random": 0.5}
@@ -35,7 +45,7 @@ PER_CELL = "each cell has a place of its own, which jumps from cell to cell and 
     family="noise",
     version=1,
     purpose="Cells around scattered points: plates, pebbles, cracks and skins.",
-    inputs=(PLACE,),
+    inputs=(PLACE, EVOLUTION_MAP),
     outputs=(
         Port("nearest", GREY, help="Distance to the nearest point, in cell widths."),
         Port("second", GREY, help="Distance to the second nearest point."),
@@ -82,6 +92,7 @@ PER_CELL = "each cell has a place of its own, which jumps from cell to cell and 
 def cellular_noise(
     context: Context,
     place: np.ndarray | None,
+    evolution_map: np.ndarray | None,
     *,
     cells: int,
     cells_v: int,
@@ -100,7 +111,7 @@ def cellular_noise(
     for number, octave in enumerate(plan):
         fits = max(octave.columns, octave.rows) <= CELL_LIMIT
         octave_seed = hash_seed(seed, number) if number else seed
-        points = cell_points(octave_seed, octave.columns, octave.rows, jitter, evolution) if fits else None
+        points = cell_points(octave_seed, octave.columns, octave.rows, jitter) if fits else None
         layers.append((octave, points))
     total = sum(o.amplitude * o.share for o in plan)
     outputs = {name: context.empty(2 if name.startswith("cell_") else 1) for name in sorted(context.wanted)}
@@ -112,34 +123,49 @@ def cellular_noise(
     finest = max(max(o.columns, o.rows) for o in plan if o.amplitude * o.share > FAINT * total)
     fine = footprint_of(context, footprint) * finest > FINE
 
+    still = swings(evolution)
+    gridded = place is None and evolution_map is None and metric != "Minkowski"
+
     def band(y0: int, y1: int) -> None:
         places, sample = _band_places(context, place, footprint, y0, y1, fine)
+        swing = still
+        if evolution_map is not None:
+            moving = evolution_map[y0:y1] + np.float32(evolution)
+            swing = swings(np.repeat(np.repeat(moving, 2, axis=0), 2, axis=1) if fine else moving)
         rows = {name: array[y0:y1] for name, array in outputs.items()}
         if fine:
             split = {n: np.zeros((*places.shape[:2], *a.shape[2:]), np.float32) for n, a in rows.items()}
-            fill(split, places, sample)
+            fill(split, places, sample, swing, 2 * y0)
             for name, array in rows.items():
                 # What belongs to one cell cannot be averaged over several; it is taken as it is.
                 array[...] = split[name][::2, ::2] if name.startswith("cell_") else average_fours(split[name])
         else:
-            fill(rows, places, sample)
+            fill(rows, places, sample, swing, y0)
 
-    def fill(rows: dict[str, np.ndarray], places: np.ndarray, sample: Any) -> None:
+    def fill(
+        rows: dict[str, np.ndarray], places: np.ndarray, sample: Any, swing: np.ndarray, start: int
+    ) -> None:
         for number, (octave, points) in enumerate(layers):
             amount = octave.amplitude * octave.share / total
             if points is None:
                 for name in MEANS.keys() & rows.keys() - {"random"}:
                     rows[name] += np.float32(amount * MEANS[name])
                 continue
-            found = np.empty((*places.shape[:2], 8), np.float32)
-            p = np.float32(power)
-            cell_rows(
-                points, places, np.float32(jitter), METRICS[metric], p, want_border, found, 0, len(places)
-            )
+            found = np.empty((8, *places.shape[:2]), np.float32)
+            how = (np.float32(jitter), METRICS[metric])
+            if gridded:
+                end = start + len(places)
+                turned = (still[0, 0, 0], still[0, 0, 1])
+                grid = grid_cells(octave.columns, places.shape[1])
+                height = context.height * (2 if fine else 1)
+                cell_grid_rows(points, *turned, *how, want_border, *grid, height, found, start, end)
+            else:
+                power_ = np.float32(power)
+                cell_rows(points, places, swing, *how, power_, want_border, found, 0, len(places))
             _add_octave(rows, found, octave, amount, sample, number == 0)
             if number == 0 and "cell_centre" in rows:
                 size = np.array([octave.columns, octave.rows], np.float32)
-                rows["cell_centre"][...] = (places - found[..., 5:7] / size) % 1
+                rows["cell_centre"][...] = (places - np.stack([found[5], found[6]], axis=-1) / size) % 1
 
     context.bands(band, band_rows=16)
     return outputs
@@ -170,10 +196,10 @@ def _add_octave(
     finest = max(octave.columns, octave.rows)
     clear = clear_share(finest, sample)
     values = {
-        "nearest": found[..., 0],
-        "second": found[..., 1],
-        "difference": found[..., 1] - found[..., 0],
-        "border": found[..., 2],
+        "nearest": found[0],
+        "second": found[1],
+        "difference": found[1] - found[0],
+        "border": found[2],
     }
     for name, value in values.items():
         if name in rows:
@@ -183,8 +209,8 @@ def _add_octave(
         return
     if "random" in rows:
         # A sample on a border carries the share of the cell beyond that its footprint covers.
-        beyond = np.clip(0.5 - found[..., 2] / np.maximum(finest * sample, 1e-6), 0, 0.5)
-        value = found[..., 3] + beyond * (found[..., 4] - found[..., 3])
+        beyond = np.clip(0.5 - found[2] / np.maximum(finest * sample, 1e-6), 0, 0.5)
+        value = found[3] + beyond * (found[4] - found[3])
         rows["random"][...] = MEANS["random"] + clear * (value - MEANS["random"])
     if "cell_place" in rows:
-        rows["cell_place"][...] = found[..., 5:7] + np.float32(0.5)
+        rows["cell_place"][...] = np.stack([found[5], found[6]], axis=-1) + np.float32(0.5)

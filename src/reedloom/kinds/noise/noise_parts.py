@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
-from reedloom.kernels.octaves import Reader
+from reedloom.kernels.fractals import Octave, sum_deviation
+from reedloom.kernels.grains import Scatter
+from reedloom.kernels.hashing import hash_seed
+from reedloom.kernels.octaves import DEVIATIONS, AddRows, Reader
 from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Count, Float, Parameter, Port, Seed
+from reedloom.kinds.declare import GREY, VECTOR, Count, Float, Parameter, Port, Seed, Switch
 
 PLACE = Port("place", VECTOR, optional=True, help="Where to compute; the plain tile if nothing is tied.")
 EVOLUTION_MAP = Port("evolution_map", GREY, optional=True, help="Added to the evolution, point by point.")
@@ -49,3 +54,77 @@ def make_reader(
     """The reader for a noise kind's place and evolution."""
     moving = evolution if evolution_map is None else evolution_map + np.float32(evolution)
     return Reader.over(context.width, context.height, place, moving, context.bands)
+
+
+SPREAD = 2.5
+"""How many standard deviations reach from the middle to 0 or 1."""
+GAIN = Float(
+    "gain", 0.5, (0, 1), (0, 4), help="How strong each octave is against the one before: more is rougher."
+)
+CONTRAST = Float("contrast", 1.0, (0, 3), (0, 100), help="How far the noise departs from its middle.")
+SIGNED = Switch("signed", False, help="Runs about 0 from -1 to 1 instead of about the middle from 0 to 1.")
+
+
+def sum_rows(
+    reader: Reader, basis: str, plan: Sequence[Octave], seed: int, reach: float, fade: int = 0
+) -> AddRows:
+    """A function that adds an fBm sum of octaves to rows, scaled so that nearly all lies within ± reach."""
+    scale = reach / (SPREAD * max(sum_deviation(plan, DEVIATIONS[basis]), 1e-9))
+    layers = [
+        (reader.basis(basis, hash_seed(seed, number), o.columns, o.rows, fade), o.amplitude * o.share * scale)
+        for number, o in enumerate(plan)
+        if max(o.columns, o.rows) <= reader.finest
+    ]
+
+    def add(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
+        for layer, strength in layers:
+            layer(strength * amount, out, y0, y1)
+
+    return add
+
+
+def noise_map(
+    context: Context,
+    reader: Reader,
+    basis: str,
+    plan: Sequence[Octave],
+    seed: int,
+    *,
+    contrast: float,
+    signed: bool,
+    fade: int = 0,
+) -> np.ndarray:
+    """An fBm sum as a map about 0.5 within 0..1, or signed about 0."""
+    add = sum_rows(reader, basis, plan, seed, contrast * (1.0 if signed else 0.5), fade)
+    out = context.empty()
+
+    def band(y0: int, y1: int) -> None:
+        rows = out[y0:y1]
+        rows[...] = 0.0 if signed else 0.5
+        add(1.0, rows, y0, y1)
+
+    context.bands(band)
+    return out
+
+
+def scatter_map(
+    context: Context, reader: Reader, layers: Sequence[tuple[Scatter, float]], start: float
+) -> np.ndarray:
+    """A map of `start` and scattered forms, each times its amount."""
+    adds = [
+        (scatter.mean * amount, None) if scatter.is_lost(reader) else (amount, scatter.reader(reader))
+        for scatter, amount in layers
+    ]
+    out = context.empty()
+
+    def band(y0: int, y1: int) -> None:
+        rows = out[y0:y1]
+        rows[...] = start
+        for amount, add in adds:
+            if add is None:
+                rows += np.float32(amount)
+            else:
+                add(amount, rows, y0, y1)
+
+    context.bands(band, band_rows=16)
+    return out

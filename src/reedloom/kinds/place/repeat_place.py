@@ -10,6 +10,7 @@ from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, VECTOR, Choice, Count, Float, Port, Seed, kind
 from reedloom.kinds.place.place_parts import LOCAL, places_of
 
+AT_RANDOM = {"tiles": "it jumps at every border of a cell, of which the seam may be the greatest"}
 COUNTED = {"tiles": "it counts from one side of the tile to the other, and begins anew at the seam"}
 
 
@@ -24,7 +25,7 @@ COUNTED = {"tiles": "it counts from one side of the tile to the other, and begin
         Port("local", VECTOR, help="The place within the cell, 0 to 1.", exempt=LOCAL),
         Port("column", GREY, help="Which column the cell is in, 0 to 1 across the tile.", exempt=COUNTED),
         Port("row", GREY, help="Which row the cell is in, 0 to 1 down the tile.", exempt=COUNTED),
-        Port("random", GREY, help="One random value for each cell."),
+        Port("random", GREY, help="One random value for each cell.", exempt=AT_RANDOM),
     ),
     parameters=(
         Count("columns", 4, (1, 32), (1, 4096), help="Cells across."),

@@ -1,0 +1,185 @@
+"""Sparse Gabor convolution: a noise of a chosen direction, frequency and band width.
+
+A. Lagae and others, *Procedural noise using sparse Gabor convolution* (SIGGRAPH 2009). A few waves
+under a bell are set at hashed places of each cell of a periodic lattice and added up. On the plain
+tile each wave is drawn row by row with recurrences, which cost a few multiplications a sample; at
+given places, or with directions from a map, each sample adds up the waves that reach it.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from reedloom.kernels.hashing import hash_lattice, unit_lattice
+from reedloom.kernels.jit import inlined, kernel
+
+WAVES_EACH = 2
+"""Waves in each cell."""
+CUT = 0.02
+"""A wave ends where its bell has fallen to this."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Waves:
+    """The waves of one noise.
+
+    Attributes
+    ----------
+    table : (n, 6) float64
+        Place u and v (tiles), turn (radians), phase (radians), weight, random for the spread of turn.
+        Waves of one cell follow one another, cells row by row.
+    cells : int
+        Cells across and down.
+    frequency : float
+        Waves across the tile.
+    sharpness : float
+        Of the bell: exp(-sharpness d²), d in tiles.
+    reach : float
+        How far a wave reaches, in tiles; at most one cell.
+    """
+
+    table: np.ndarray
+    cells: int
+    frequency: float
+    sharpness: float
+    reach: float
+
+    @property
+    def deviation(self) -> float:
+        """Standard deviation of the sum: each wave is a random draw of a bell times a cosine."""
+        density = self.cells**2 * WAVES_EACH
+        power = (self.table[:, 4] ** 2).mean() * math.pi / (4 * self.sharpness)
+        return math.sqrt(density * power)
+
+
+def make_waves(
+    seed: int, frequency: float, bandwidth: float, direction: float, spread: float, evolution: float
+) -> Waves:
+    """Waves about `frequency` a tile, of relative `bandwidth` (0..1), running along `direction`.
+
+    direction, spread : radians; each wave's direction departs by up to ± spread.
+    evolution : the phase of every wave turns once, twice or back while it goes from 0 to 1.
+    """
+    sharpness = (math.pi * frequency * max(bandwidth, 0.02)) ** 2
+    reach = math.sqrt(-math.log(CUT) / sharpness)
+    cells = max(1, min(1024, math.floor(1 / reach))) if reach < 1 else 1
+    reach = min(reach, 1.0 / cells)
+    n = cells * WAVES_EACH
+    stream = [unit_lattice(seed, n, cells, k).astype(np.float64) for k in range(5)]
+    turns = np.array([-2.0, -1.0, 1.0, 2.0])[hash_lattice(seed, n, cells, 9) & np.uint32(3)]
+    u = (np.arange(n) // WAVES_EACH + stream[0]) / cells
+    v = (np.arange(cells)[:, None] + stream[1]) / cells
+    phase = 2 * math.pi * (stream[2] + turns * evolution)
+    weight = np.where(stream[3] < 0.5, -1.0, 1.0) * (0.6 + 0.8 * np.abs(stream[3] * 2 % 1 - 0.5))
+    away = stream[4] * 2 - 1
+    table = np.stack([u, v, direction + spread * away, phase, weight, away], axis=-1).reshape(-1, 6)
+    return Waves(np.ascontiguousarray(table), cells, frequency, sharpness, reach)
+
+
+def wave_copies(waves: Waves, y0: float, y1: float) -> np.ndarray:
+    """The waves that reach the stretch of v from y0 to y1, with wrapped copies: (m, 6)."""
+    found = []
+    for dv in (-1, 0, 1):
+        v = waves.table[:, 1] + dv
+        rows = waves.table[(v > y0 - waves.reach) & (v < y1 + waves.reach)]
+        for du in (-1, 0, 1):
+            u = rows[:, 0] + du
+            near = rows[(u > -waves.reach) & (u < 1 + waves.reach)].copy()
+            near[:, 0] += du
+            near[:, 1] += dv
+            found.append(near)
+    return np.ascontiguousarray(np.concatenate(found))
+
+
+@kernel
+def draw_waves(waves, frequency, sharpness, reach, height, amount, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Add waves to rows y0..y1 of the plain tile; `out` holds just those rows."""
+    width = out.shape[1]
+    step = 1.0 / width
+    for n in range(waves.shape[0]):
+        cu = waves[n, 0]
+        cv = waves[n, 1]
+        wu = 2 * math.pi * frequency * math.cos(waves[n, 2])
+        wv = 2 * math.pi * frequency * math.sin(waves[n, 2])
+        first = max(y0, math.ceil((cv - reach) * height - 0.5))
+        last = min(y1 - 1, math.floor((cv + reach) * height - 0.5))
+        turn_c = np.float32(math.cos(wu * step))
+        turn_s = np.float32(math.sin(wu * step))
+        fall = np.float32(math.exp(-2 * sharpness * step * step))
+        for y in range(first, last + 1):
+            dv = (y + 0.5) / height - cv
+            half = math.sqrt(max(0.0, reach * reach - dv * dv))
+            left = max(0, math.ceil((cu - half) * width - 0.5))
+            right = min(width - 1, math.floor((cu + half) * width - 0.5))
+            if right < left:
+                continue
+            du = (left + 0.5) / width - cu
+            angle = wu * du + wv * dv + waves[n, 3]
+            c = np.float32(math.cos(angle))
+            s = np.float32(math.sin(angle))
+            bell = np.float32(amount * waves[n, 4] * math.exp(-sharpness * (du * du + dv * dv)))
+            ratio = np.float32(math.exp(-sharpness * (2 * du * step + step * step)))
+            line = out[y - y0]
+            for x in range(left, right + 1):
+                line[x] += bell * c
+                bell *= ratio
+                ratio *= fall
+                c, s = c * turn_c - s * turn_s, s * turn_c + c * turn_s
+
+
+@kernel
+def add_waves_at(table, cells, frequency, sharpness, reach, place, turn, spread, footprint, amount, out):  # type: ignore[no-untyped-def]
+    """Add waves at given places, in directions from `turn` ((n, W), or (1, 1) for the waves' own).
+
+    Where a wave is finer than a sample it fades out.
+    """
+    own = turn.shape[0] * turn.shape[1] == 1
+    wide = 1 if footprint.shape[0] * footprint.shape[1] > 1 else 0
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            clear = _clear(frequency * footprint[y * wide, x * wide])
+            if clear == 0.0:
+                continue
+            u = place[y, x, 0] - math.floor(place[y, x, 0])
+            v = place[y, x, 1] - math.floor(place[y, x, 1])
+            i = min(int(u * cells), cells - 1)
+            j = min(int(v * cells), cells - 1)
+            total = 0.0
+            for dj in range(-1, 2):
+                for di in range(-1, 2):
+                    q = j + dj
+                    p = i + di
+                    shift_v = math.floor(q / cells)
+                    shift_u = math.floor(p / cells)
+                    base = ((q - shift_v * cells) * cells + (p - shift_u * cells)) * 2
+                    for k in range(2):
+                        du = u - table[base + k, 0] - shift_u
+                        dv = v - table[base + k, 1] - shift_v
+                        square = du * du + dv * dv
+                        if square >= reach * reach:
+                            continue
+                        way = table[base + k, 2] if own else turn[y, x] + spread * table[base + k, 5]
+                        angle = 2 * math.pi * frequency * (du * math.cos(way) + dv * math.sin(way))
+                        bell = math.exp(-sharpness * square)
+                        total += table[base + k, 4] * bell * math.cos(angle + table[base + k, 3])
+            out[y, x] += np.float32(amount * clear * total)
+
+
+@inlined
+def _clear(per_sample):  # type: ignore[no-untyped-def]
+    """How much of a wave a sample carries: the mean of a cosine over a box of that many waves."""
+    if per_sample >= 1.0:
+        return 0.0
+    if per_sample < 1e-3:
+        return 1.0
+    return math.sin(math.pi * per_sample) / (math.pi * per_sample)
+
+
+def clear_of(per_sample: float) -> float:
+    """`_clear` for one number."""
+    if per_sample >= 1:
+        return 0.0
+    return float(np.sinc(per_sample))

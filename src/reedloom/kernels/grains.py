@@ -1,0 +1,402 @@
+"""Scattered forms, one for each cell of a periodic lattice: spots, facets and fibres.
+
+Each form reaches less than a cell beyond its own, so a sample looks at its cell and the eight around
+it (facets at sixteen more where those can matter). Tables come with wrapped copies of the outer cells.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from reedloom.kernels.cells import cell_points, grid_cells, swings, wrap_cells
+from reedloom.kernels.hashing import unit_lattice
+from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.octaves import AddRows, Band, Reader, clear_share
+
+RING = 2
+TABLE = 2048
+"""Lattices finer than this are left at their mean."""
+Fill = Callable[[np.ndarray, np.ndarray, np.ndarray, np.ndarray], None]
+"""``fill(place, swing, footprint, out)``: the values at places."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class GridBand:
+    """Rows y0..y1 of a map of `height` rows on the tile's own grid.
+
+    Attributes
+    ----------
+    swing : (float, float)
+        How far points have circled, as cosine and sine.
+    runs : from `grid_cells`, for the columns of cells.
+    sample : float
+        What a sample covers of the tile.
+    """
+
+    swing: tuple[np.float32, np.float32]
+    runs: tuple[np.ndarray, np.ndarray, np.ndarray]
+    height: int
+    sample: np.float32
+    y0: int
+    y1: int
+
+
+GridFill = Callable[[GridBand, np.ndarray], None]
+"""``grid_fill(band, out)``: the same values on the tile's own grid, faster."""
+
+
+def cell_table(seed: int, columns: int, rows: int, jitter: float, *more: np.ndarray) -> np.ndarray:
+    """Points as in `cell_points`, with further values for each cell: (rows + 4, columns + 4, 4 + n)."""
+    inner = np.s_[3:-3, 3:-3]
+    points = cell_points(seed, columns, rows, jitter)[inner]
+    return wrap_cells(np.concatenate([points, *(m[..., None] for m in more)], axis=-1), RING)
+
+
+@dataclass(frozen=True, slots=True)
+class Scatter:
+    """Forms ready to be read.
+
+    Attributes
+    ----------
+    fill, grid_fill : Fill, GridFill
+        Give the values at some places, and on the tile's own grid.
+    columns : int
+        Cells across.
+    cells : int
+        Across or down, whichever are more.
+    mean : float
+        What the forms average to, which is all that is left where they are finer than a sample.
+    detail : float
+        How many forms side by side would fill a cell: thin ones are read more often in each sample.
+    """
+
+    fill: Fill
+    grid_fill: GridFill
+    columns: int
+    cells: int
+    mean: float
+    detail: float = 1.0
+
+    @classmethod
+    def of(cls, fill: Fill, grid_fill: GridFill, columns: int, rows: int, detail: float = 1.0) -> Scatter:
+        """With the mean measured at hashed places."""
+        place = np.stack([unit_lattice(7, 64, 64, 1), unit_lattice(7, 64, 64, 2)], axis=-1)
+        out = np.empty((64, 64), np.float32)
+        fill(np.ascontiguousarray(place), swings(0.0), np.full((1, 1), 1e-6, np.float32), out)
+        mean = float(out.mean(dtype=np.float64))
+        return cls(fill, grid_fill, columns, max(columns, rows), mean, min(max(detail, 1.0), 4.0))
+
+    def reader(self, reader: Reader) -> AddRows:
+        """A function that adds rows of them; see `Reader.basis`."""
+        still = None if isinstance(reader.evolution, np.ndarray) else swings(reader.evolution)
+        grids = {n * reader.width: grid_cells(self.columns, n * reader.width) for n in (1, 2, 4)}
+
+        def add(amount: float, out: np.ndarray, band: Band) -> None:
+            found = np.empty_like(out)
+            if band.place is None and still is not None:
+                turned = (still[0, 0, 0], still[0, 0, 1])
+                sample = np.float32(1 / min(band.width, band.height))
+                rows = GridBand(turned, grids[band.width], band.height, sample, band.y0, band.y1)
+                self.grid_fill(rows, found)
+            else:
+                swing = swings(band.evolution) if still is None and band.evolution is not None else still
+                assert swing is not None
+                self.fill(band.places(), swing, np.ascontiguousarray(band.footprint), found)
+            clear = clear_share(self.cells, band.footprint)
+            out += np.float32(amount) * (np.float32(self.mean) + clear * (found - np.float32(self.mean)))
+
+        return reader.split_where_fine(add, self.cells, self.detail)
+
+    def is_lost(self, reader: Reader) -> bool:
+        """Whether all of it is finer than any sample."""
+        return self.cells > min(TABLE, reader.finest)
+
+
+@inlined
+def _cell(place, count):  # type: ignore[no-untyped-def]
+    """The cell of a place along one axis in a table with its ring, and where in the cell it is."""
+    at = place * np.float32(count)
+    cell = math.floor(at)
+    return int(cell) % count + 2, np.float32(at - cell)
+
+
+@inlined
+def _way(table, j, i, di, dj, fu, fv, c, s):  # type: ignore[no-untyped-def]
+    """From the point of a cell `di`, `dj` away to the sample, in cells."""
+    q = j + dj
+    p = i + di
+    u = table[q, p, 0] * c - table[q, p, 1] * table[q, p, 3] * s
+    v = table[q, p, 0] * table[q, p, 3] * s + table[q, p, 1] * c
+    half = np.float32(0.5)
+    return fu - np.float32(di) - half - u, fv - np.float32(dj) - half - v
+
+
+@kernel
+def spot_rows(table, hardness, place, swing, footprint, out):  # type: ignore[no-untyped-def]
+    """The highest of round spots: table holds radius (cells; 0 for none) and tone behind each point."""
+    rows = table.shape[0] - 4
+    columns = table.shape[1] - 4
+    each = 1 if swing.shape[0] * swing.shape[1] > 1 else 0
+    wide = 1 if footprint.shape[0] * footprint.shape[1] > 1 else 0
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            i, fu = _cell(place[y, x, 0], columns)
+            j, fv = _cell(place[y, x, 1], rows)
+            c = swing[y * each, x * each, 0]
+            s = swing[y * each, x * each, 1]
+            edge = footprint[y * wide, x * wide] * np.float32(max(rows, columns))
+            best = np.float32(0.0)
+            for dj in range(-1, 2):
+                for di in range(-1, 2):
+                    radius = table[j + dj, i + di, 4]
+                    if radius <= 0.0:
+                        continue
+                    du, dv = _way(table, j, i, di, dj, fu, fv, c, s)
+                    square = du * du + dv * dv
+                    limit = radius + edge
+                    if square >= limit * limit:
+                        continue
+                    soft = radius * (np.float32(1.0) - hardness)
+                    # An edge sharper than a sample is widened to both sides.
+                    more = max(edge - soft, np.float32(0.0))
+                    t = (radius + np.float32(0.5) * more - np.float32(math.sqrt(square))) / (soft + more)
+                    t = min(max(t, np.float32(0.0)), np.float32(1.0))
+                    t = t * t * (np.float32(3.0) - np.float32(2.0) * t) * table[j + dj, i + di, 5]
+                    best = max(best, t)
+            out[y, x] = best
+
+
+@kernel
+def facet_rows(table, sides, sharpness, place, swing, footprint, out):  # type: ignore[no-untyped-def]
+    """The lowest of pyramids that stand around each point: flat facets with sharp creases.
+
+    table holds each pyramid's height at its point and, for each side, the side's slope in u and v.
+    """
+    rows = table.shape[0] - 4
+    columns = table.shape[1] - 4
+    each = 1 if swing.shape[0] * swing.shape[1] > 1 else 0
+    round_ = np.float32(1.0) - sharpness
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            i, fu = _cell(place[y, x, 0], columns)
+            j, fv = _cell(place[y, x, 1], rows)
+            c = swing[y * each, x * each, 0]
+            s = swing[y * each, x * each, 1]
+            best = np.float32(1e9)
+            for ring in range(1, 3):
+                # A side rises by at least half a cell for each, so that far points cannot be lower.
+                reach = min(fu, np.float32(1.0) - fu, fv, np.float32(1.0) - fv) + np.float32(1.0)
+                if ring == 2 and best <= np.float32(0.5) * reach - np.float32(0.125):
+                    break
+                for dj in range(-ring, ring + 1):
+                    for di in range(-ring, ring + 1):
+                        if ring == 2 and -2 < di < 2 and -2 < dj < 2:
+                            continue
+                        du, dv = _way(table, j, i, di, dj, fu, fv, c, s)
+                        side = np.float32(-1e9)
+                        for k in range(sides):
+                            rise = (
+                                du * table[j + dj, i + di, 5 + 2 * k] + dv * table[j + dj, i + di, 6 + 2 * k]
+                            )
+                            side = max(side, rise)
+                        if round_ > 0.0:
+                            side = sharpness * side + round_ * np.float32(math.sqrt(du * du + dv * dv))
+                        best = min(best, side + table[j + dj, i + di, 4])
+            out[y, x] = best
+
+
+@kernel
+def fibre_rows(table, ends, place, swing, footprint, out):  # type: ignore[no-untyped-def]
+    """The highest of long grains: table holds half length (cells across), half width (cells down),
+    slant, and tone behind each point; they taper over the share `ends` of their length.
+    """
+    rows = table.shape[0] - 4
+    columns = table.shape[1] - 4
+    each = 1 if swing.shape[0] * swing.shape[1] > 1 else 0
+    wide = 1 if footprint.shape[0] * footprint.shape[1] > 1 else 0
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            i, fu = _cell(place[y, x, 0], columns)
+            j, fv = _cell(place[y, x, 1], rows)
+            c = swing[y * each, x * each, 0]
+            s = swing[y * each, x * each, 1]
+            edge = footprint[y * wide, x * wide] * np.float32(rows)
+            best = np.float32(0.0)
+            for dj in range(-1, 2):
+                for di in range(-1, 2):
+                    du, dv = _way(table, j, i, di, dj, fu, fv, c, s)
+                    along = abs(du) / table[j + dj, i + di, 4]
+                    if along >= 1.0:
+                        continue
+                    across = abs(dv - du * table[j + dj, i + di, 6])
+                    taper = min((np.float32(1.0) - along) / max(ends, np.float32(1e-3)), np.float32(1.0))
+                    half = table[j + dj, i + di, 5] * np.float32(math.sqrt(taper))
+                    # Thinner than a sample, it shows by the share of the sample that it fills.
+                    width = max(half, edge)
+                    if across >= width:
+                        continue
+                    t = np.float32(1.0) - across / width
+                    t = t * (np.float32(2.0) - t) * table[j + dj, i + di, 7] * (half / width)
+                    best = max(best, t)
+            out[y, x] = best
+
+
+@inlined
+def _point(table, j, i, c, s, dj, di):  # type: ignore[no-untyped-def]
+    """Where the point of a cell `di`, `dj` away lies, in cells from this one's corner."""
+    q = j + dj
+    p = i + di
+    half = np.float32(0.5)
+    u = table[q, p, 0] * c - table[q, p, 1] * table[q, p, 3] * s
+    v = table[q, p, 0] * table[q, p, 3] * s + table[q, p, 1] * c
+    return np.float32(di) + half + u, np.float32(dj) + half + v
+
+
+@kernel
+def spot_grid_rows(table, hardness, c, s, fractions, starts, runs, height, sample, out, y0, y1):  # type: ignore[no-untyped-def]
+    """`spot_rows` on the tile's own grid: each spot is drawn over a run of samples, in vectors."""
+    rows = table.shape[0] - 4
+    columns = table.shape[1] - 4
+    edge = sample * np.float32(max(rows, columns))
+    n = out.shape[1]
+    line = np.empty(n, np.float32)
+    for y in range(y0, y1):
+        v = (y + 0.5) * rows / height
+        row = int(v)
+        fv = np.float32(v - row)
+        j = row % rows + 2
+        line[:] = np.float32(0.0)
+        for run in range(runs.shape[0]):
+            i = runs[run] + 2
+            for dj in range(-1, 2):
+                for di in range(-1, 2):
+                    radius = table[j + dj, i + di, 4]
+                    pu, pv = _point(table, j, i, c, s, dj, di)
+                    pv -= fv
+                    if radius <= 0.0 or abs(pv) >= radius + edge:
+                        continue
+                    soft = radius * (np.float32(1.0) - hardness)
+                    more = max(edge - soft, np.float32(0.0))
+                    scale = np.float32(1.0) / (soft + more)
+                    start = (radius + np.float32(0.5) * more) * scale
+                    tone = table[j + dj, i + di, 5]
+                    for x in range(starts[run], starts[run + 1]):
+                        du = fractions[x] - pu
+                        t = start - np.float32(math.sqrt(du * du + pv * pv)) * scale
+                        t = t if t > np.float32(0.0) else np.float32(0.0)
+                        t = t if t < np.float32(1.0) else np.float32(1.0)
+                        t = t * t * (np.float32(3.0) - np.float32(2.0) * t) * tone
+                        line[x] = t if t > line[x] else line[x]
+        out[y - y0] = line
+
+
+@kernel
+def _lift(rise, places, slope, base):  # type: ignore[no-untyped-def]
+    """The higher of a run of heights and one plane."""
+    for x in range(rise.shape[0]):
+        t = places[x] * slope + base
+        rise[x] = t if t > rise[x] else rise[x]
+
+
+@kernel
+def _lower(lowest, rise, places, pu, dv, sharpness, peak):  # type: ignore[no-untyped-def]
+    """The lower of a run of heights and one pyramid, mixed with a cone where it is not sharp."""
+    round_ = np.float32(1.0) - sharpness
+    square = dv * dv
+    for x in range(lowest.shape[0]):
+        du = places[x] - pu
+        t = sharpness * rise[x] + round_ * np.float32(math.sqrt(du * du + square)) + peak
+        lowest[x] = t if t < lowest[x] else lowest[x]
+
+
+@kernel
+def facet_grid_rows(table, sides, sharpness, c, s, fractions, starts, runs, height, out, y0, y1):  # type: ignore[no-untyped-def]
+    """`facet_rows` on the tile's own grid."""
+    rows = table.shape[0] - 4
+    n = out.shape[1]
+    line, side = np.empty(n, np.float32), np.empty(n, np.float32)
+    for y in range(y0, y1):
+        v = (y + 0.5) * rows / height
+        row = int(v)
+        fv = np.float32(v - row)
+        j = row % rows + 2
+        line[:] = np.float32(1e9)
+        for run in range(runs.shape[0]):
+            i = runs[run] + 2
+            a, b = starts[run], starts[run + 1]
+            lowest, rise, places = line[a:b], side[a:b], fractions[a:b]
+            for ring in range(1, 3):
+                for dj in range(-ring, ring + 1):
+                    for di in range(-ring, ring + 1):
+                        if ring == 2 and -2 < di < 2 and -2 < dj < 2:
+                            continue
+                        pu, pv = _point(table, j, i, c, s, dj, di)
+                        dv = fv - pv
+                        rise[:] = np.float32(-1e9)
+                        for k in range(sides):
+                            nu = table[j + dj, i + di, 5 + 2 * k]
+                            base = dv * table[j + dj, i + di, 6 + 2 * k] - pu * nu
+                            _lift(rise, places, nu, base)
+                        _lower(lowest, rise, places, pu, dv, sharpness, table[j + dj, i + di, 4])
+        out[y - y0] = line
+
+
+@kernel
+def fibre_grid_rows(table, ends, c, s, fractions, starts, runs, height, sample, moved, out, y0, y1):  # type: ignore[no-untyped-def]
+    """`fibre_rows` on the tile's own grid, with v moved by `moved` (n, W) tiles.
+
+    A run of samples goes on while both its column and its row of cells are the same.
+    """
+    rows = table.shape[0] - 4
+    edge = sample * np.float32(rows)
+    n = out.shape[1]
+    down = np.empty(n, np.float32)
+    cell = np.empty(n, np.int32)
+    steep = np.float32(1.0) / max(ends, np.float32(1e-3))
+    for y in range(y0, y1):
+        line = out[y - y0]
+        line[:] = np.float32(0.0)
+        at = np.float32((y + 0.5) * rows / height + rows)
+        for x in range(n):
+            v = at + moved[y - y0, x] * np.float32(rows)
+            whole = np.int32(math.floor(v))
+            cell[x] = whole
+            down[x] = v - np.float32(whole)
+        for run in range(runs.shape[0]):
+            i = runs[run] + 2
+            a = starts[run]
+            while a < starts[run + 1]:
+                b = a + 1
+                while b < starts[run + 1] and cell[b] == cell[a]:
+                    b += 1
+                j = cell[a] % rows + 2
+                for dj in range(-1, 2):
+                    for di in range(-1, 2):
+                        pu, pv = _point(table, j, i, c, s, dj, di)
+                        form = table[j + dj, i + di]
+                        _lay_fibre(
+                            line[a:b], fractions[a:b], down[a:b], pu, pv, np.float32(1.0) / form[4],
+                            form[5], form[6], form[7], steep, edge,
+                        )  # fmt: skip
+                a = b
+
+
+@kernel
+def _lay_fibre(line, places, down, pu, pv, scale, thick, slant, tone, steep, edge):  # type: ignore[no-untyped-def]
+    """The higher of a run of values and one fibre."""
+    one, zero = np.float32(1.0), np.float32(0.0)
+    for x in range(line.shape[0]):
+        du = places[x] - pu
+        taper = (one - abs(du) * scale) * steep
+        taper = taper if taper < one else one
+        taper = taper if taper > zero else zero
+        half = thick * np.float32(math.sqrt(taper))
+        width = half if half > edge else edge
+        t = one - abs(down[x] - pv - du * slant) / width
+        t = t if t > zero else zero
+        t = t * (np.float32(2.0) - t) * tone * (half / width)
+        line[x] = t if t > line[x] else line[x]

@@ -1,0 +1,104 @@
+"""Facets: planes that meet in sharp creases."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from reedloom.kernels.fractals import plan_octaves
+from reedloom.kernels.grains import TABLE, GridBand, Scatter, cell_table, facet_grid_rows, facet_rows
+from reedloom.kernels.hashing import hash_seed, unit_lattice
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Count, Float, Port, kind
+from reedloom.kinds.noise.noise_parts import (
+    EVOLUTION,
+    EVOLUTION_MAP,
+    GAIN,
+    PLACE,
+    SEED,
+    cells_across,
+    make_reader,
+    octave_parameters,
+    scatter_map,
+)
+
+REACH = 0.95
+"""What nearly all facets lie below, in cells (measured)."""
+
+
+@kind(
+    id="facet_noise",
+    label="Facets",
+    family="noise",
+    version=1,
+    purpose="Flat facets with sharp creases: crystals, hewn stone, broken flint.",
+    inputs=(PLACE, EVOLUTION_MAP),
+    outputs=(Port("height", GREY),),
+    parameters=(
+        *cells_across(5, most=TABLE),
+        Count("sides", 5, (4, 8), (4, 12), help="Facets around each peak."),
+        Float("sharpness", 1.0, (0, 1), (0, 1), help="From round hollows (0) to flat facets (1)."),
+        Float("jitter", 0.9, (0, 1), (0, 1), help="How far peaks stray from a regular grid."),
+        Float("unevenness", 0.3, (0, 1), (0, 1), help="How different in height peaks are."),
+        *octave_parameters(1),
+        GAIN,
+        SEED,
+        EVOLUTION,
+    ),
+    synonyms=("crystal", "planes", "rock", "low poly", "chiselled", "flint"),
+)
+def facet_noise(
+    context: Context,
+    place: np.ndarray | None,
+    evolution_map: np.ndarray | None,
+    *,
+    cells: int,
+    cells_v: int,
+    sides: int,
+    sharpness: float,
+    jitter: float,
+    unevenness: float,
+    octaves: float,
+    lacunarity: float,
+    gain: float,
+    seed: int,
+    evolution: float,
+) -> np.ndarray:
+    reader = make_reader(context, place, evolution_map, evolution)
+    plan = plan_octaves((cells, cells_v or cells), octaves, lacunarity, gain)
+    total = sum(o.amplitude * o.share for o in plan)
+    layers = []
+    for number, octave in enumerate(plan):
+        if max(octave.columns, octave.rows) <= TABLE:
+            shape = (octave.columns, octave.rows)
+            table = facet_table(hash_seed(seed, number), *shape, sides, jitter, unevenness)
+            share = octave.amplitude * octave.share / max(total, 1e-9) / REACH
+            layers.append((facets(table, *shape, sides, sharpness), -share))
+    return scatter_map(context, reader, layers, 1.0)
+
+
+def facets(table: np.ndarray, columns: int, rows: int, sides: int, sharpness: float) -> Scatter:
+    """One octave of pyramids, ready to be read."""
+
+    def fill(place: np.ndarray, swing: np.ndarray, footprint: np.ndarray, out: np.ndarray) -> None:
+        facet_rows(table, sides, np.float32(sharpness), place, swing, footprint, out)
+
+    def grid_fill(band: GridBand, out: np.ndarray) -> None:
+        how = (*band.swing, *band.runs, band.height)
+        facet_grid_rows(table, sides, np.float32(sharpness), *how, out, band.y0, band.y1)
+
+    return Scatter.of(fill, grid_fill, columns, rows)
+
+
+def facet_table(
+    seed: int, columns: int, rows: int, sides: int, jitter: float, unevenness: float
+) -> np.ndarray:
+    """Each peak's height and its sides' slopes, all of one steepness but turned unevenly."""
+    turn = unit_lattice(seed, columns, rows, 20)
+    more = [(unit_lattice(seed, columns, rows, 21) - np.float32(0.5)) * np.float32(0.5 * unevenness)]
+    for side in range(sides):
+        stray = unit_lattice(seed, columns, rows, 30 + side) - np.float32(0.5)
+        angle = np.float32(2 * math.pi) * (turn + (side + np.float32(0.3) * stray) / sides)
+        more += [np.cos(angle), np.sin(angle)]
+    return cell_table(seed, columns, rows, jitter, *more)

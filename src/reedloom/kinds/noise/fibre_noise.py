@@ -1,0 +1,151 @@
+"""Fibre noise: fine long grains."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.fractals import plan_octaves
+from reedloom.kernels.grains import TABLE, GridBand, Scatter, cell_table, fibre_grid_rows, fibre_rows
+from reedloom.kernels.hashing import hash_seed, unit_lattice
+from reedloom.kernels.octaves import AddRows, Reader
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Count, Float, Port, kind
+from reedloom.kinds.noise.noise_parts import (
+    EVOLUTION,
+    EVOLUTION_MAP,
+    PLACE,
+    SEED,
+    make_reader,
+    scatter_map,
+    sum_rows,
+)
+
+
+@kind(
+    id="fibre_noise",
+    label="Fibre noise",
+    family="noise",
+    version=1,
+    purpose="Fine long grains side by side: wood, brushed metal, paper, hair, rushes.",
+    inputs=(PLACE, EVOLUTION_MAP),
+    outputs=(Port("fibres", GREY),),
+    parameters=(
+        Count(
+            "along",
+            5,
+            (1, 24),
+            (1, TABLE),
+            help="Fibres one after another across the tile: fewer are longer.",
+        ),
+        Count("across", 90, (8, 160), (1, TABLE), help="Fibres side by side down the tile: more are finer."),
+        Float(
+            "length",
+            0.8,
+            (0.1, 0.95),
+            (0.01, 0.95),
+            help="The greatest half length of a fibre, in cells along.",
+        ),
+        Float(
+            "thickness", 0.45, (0.2, 0.5), (0.01, 0.5), help="The greatest half thickness, in cells across."
+        ),
+        Float(
+            "unevenness", 0.6, (0, 1), (0, 1), help="How different in length, thickness and tone fibres are."
+        ),
+        Float("ends", 0.6, (0, 1), (0, 1), help="The share of the length over which ends fade."),
+        Float(
+            "slant",
+            0.3,
+            (0, 2),
+            (0, 8),
+            help="How much fibres cross one another, in cells across for one along.",
+        ),
+        Float(
+            "waviness",
+            0.5,
+            (0, 1.5),
+            (0, 32),
+            help="How far all fibres together wander, against the length of a wave.",
+        ),
+        Count("waves", 3, (1, 16), (1, 256), help="How often they wander across the tile."),
+        Count("layers", 2, (1, 4), (1, 4), help="Fibres laid over one another."),
+        SEED,
+        EVOLUTION,
+    ),
+    synonyms=("grain", "hair", "strands", "brushed", "wood", "streaks"),
+)
+def fibre_noise(
+    context: Context,
+    place: np.ndarray | None,
+    evolution_map: np.ndarray | None,
+    *,
+    along: int,
+    across: int,
+    length: float,
+    thickness: float,
+    unevenness: float,
+    ends: float,
+    slant: float,
+    waviness: float,
+    waves: int,
+    layers: int,
+    seed: int,
+    evolution: float,
+) -> np.ndarray:
+    plan = plan_octaves((waves, waves), 2.0, 2.0, 0.4)
+
+    def wander(reader: Reader) -> AddRows:
+        return sum_rows(reader, "gradient", plan, hash_seed(seed, 77), 0.2 * waviness / waves)
+
+    where = place
+    if place is not None and waviness > 0:
+        add = wander(make_reader(context, place, None, 0.0))
+        where, moved = place.copy(), context.full(0.0)
+        context.bands(lambda y0, y1: add(1.0, moved[y0:y1], y0, y1))
+        where[..., 1] += moved
+    reader = make_reader(context, where, evolution_map, evolution)
+    wanders = {
+        n * context.width: wander(
+            Reader.over(n * context.width, n * context.height, None, 0.0, context.bands)
+        )
+        for n in (1, 2, 4)
+    }
+    tables = [
+        fibre_table(hash_seed(seed, layer), along, across, length, thickness, unevenness, slant)
+        for layer in range(layers)
+    ]
+
+    def fill(place: np.ndarray, swing: np.ndarray, footprint: np.ndarray, out: np.ndarray) -> None:
+        out[...] = 0
+        found = np.empty_like(out)
+        for table in tables:
+            fibre_rows(table, np.float32(ends), place, swing, footprint, found)
+            np.maximum(out, found, out=out)
+
+    def grid_fill(band: GridBand, out: np.ndarray) -> None:
+        out[...] = 0
+        found = np.empty_like(out)
+        moved = np.zeros_like(out)
+        if waviness > 0:
+            wanders[out.shape[1]](1.0, moved, band.y0, band.y1)
+        how = (*band.swing, *band.runs, band.height, band.sample, moved)
+        for table in tables:
+            fibre_grid_rows(table, np.float32(ends), *how, found, band.y0, band.y1)
+            np.maximum(out, found, out=out)
+
+    scatter = Scatter.of(fill, grid_fill, along, across, 0.8 / thickness)
+    return scatter_map(context, reader, [(scatter, 1.0)], 0.0)
+
+
+def fibre_table(
+    seed: int, along: int, across: int, length: float, thickness: float, unevenness: float, slant: float
+) -> np.ndarray:
+    """Each fibre's half length, half thickness, slant and tone behind its point."""
+    long, thick, lean, tone = (unit_lattice(seed, along, across, 40 + n) for n in range(4))
+    uneven = np.float32(unevenness)
+    more = (
+        np.float32(length) * (1 - uneven * np.float32(0.8) * long),
+        np.float32(thickness) * (1 - uneven * np.float32(0.7) * thick),
+        np.float32(slant) * (lean * 2 - 1),
+        1 - uneven * np.float32(0.8) * tone,
+    )
+    return cell_table(seed, along, across, 1.0, *more)

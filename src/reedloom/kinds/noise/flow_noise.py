@@ -1,0 +1,123 @@
+"""Flow noise: the curl of a noise, which neither gathers nor parts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from reedloom.kernels.fractals import plan_octaves
+from reedloom.kernels.octaves import AddRows
+from reedloom.kernels.places import measure_footprint, tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, VECTOR, Float, Port, kind
+from reedloom.kinds.noise.noise_parts import (
+    EVOLUTION,
+    EVOLUTION_MAP,
+    PLACE,
+    SEED,
+    cells_across,
+    make_reader,
+    sum_rows,
+)
+
+STRONG = 64.0
+STEEPNESS = 0.55
+"""Standard deviation of the slope of a potential scaled to reach ±1, per cell of its first octave, at
+a gain of 0.5 and two octaves (measured)."""
+
+
+@kind(
+    id="flow_noise",
+    label="Flow noise",
+    family="noise",
+    version=1,
+    purpose="Swirling vectors that neither gather nor part, for bending places and drifting maps.",
+    inputs=(PLACE, EVOLUTION_MAP),
+    outputs=(
+        Port("flow", VECTOR, help="About -1 to 1 in u and v."),
+        Port("potential", GREY, help="The noise whose contours the flow follows."),
+    ),
+    parameters=(
+        *cells_across(4),
+        Float(
+            "octaves",
+            2.0,
+            (1, 4),
+            (1, 16),
+            help="How many finer copies are added; a fraction fades the last in.",
+        ),
+        Float("lacunarity", 2.0, (1.5, 2.5), (0, 16), help="How much finer each octave is."),
+        Float("gain", 0.4, (0, 0.6), (0, 4), help="How strong each octave is against the one before."),
+        Float("strength", 1.0, (0, 2), (-64, 64), help="Multiplies the vectors."),
+        SEED,
+        EVOLUTION,
+    ),
+    synonyms=("curl", "turbulence", "swirl", "current", "divergence free"),
+)
+def flow_noise(
+    context: Context,
+    place: np.ndarray | None,
+    evolution_map: np.ndarray | None,
+    *,
+    cells: int,
+    cells_v: int,
+    octaves: float,
+    lacunarity: float,
+    gain: float,
+    strength: float,
+    seed: int,
+    evolution: float,
+) -> dict[str, np.ndarray]:
+    counts = (cells, cells_v or cells)
+    plan = plan_octaves(counts, octaves, lacunarity, gain)
+
+    def read(where: np.ndarray | None, offset: tuple[float, float] = (0.0, 0.0)) -> np.ndarray:
+        reader = make_reader(context, where, evolution_map, evolution)
+        reader.offset = offset
+        # Faint fine octaves count in a slope, so that they are read as carefully as strong ones.
+        add: AddRows = sum_rows(reader, "gradient", plan, seed, STRONG)
+        out = context.full(0.0)
+        context.bands(lambda y0, y1: add(1.0, out[y0:y1], y0, y1))
+        return out
+
+    outputs = {}
+    if "flow" in context.wanted:
+        scale = np.float32(strength * STEEPNESS / (STRONG * max(counts)))
+        plain = place is None and evolution_map is None
+        outputs["flow"] = (
+            curl_on_grid(context, read, scale) if plain else curl_at(context, place, read, scale)
+        )
+    if "potential" in context.wanted:
+        outputs["potential"] = read(place) * np.float32(0.5 / STRONG) + np.float32(0.5)
+    return outputs
+
+
+def curl_on_grid(context: Context, read: Callable[..., np.ndarray], scale: np.float32) -> np.ndarray:
+    """The slope of a noise turned by a quarter, averaged over each sample: from edge to edge of it."""
+    left = read(None, (-0.5 / context.width, 0.0))
+    top = read(None, (0.0, -0.5 / context.height))
+    out = context.empty(2)
+
+    def band(y0: int, y1: int) -> None:
+        rows, below = left[y0:y1], np.concatenate([top[y0 + 1 : y1], top[y1 % context.height][None]])
+        out[y0:y1, :, 0] = (below - top[y0:y1]) * (scale * context.height)
+        out[y0:y1, :-1, 1] = (rows[:, :-1] - rows[:, 1:]) * (scale * context.width)
+        out[y0:y1, -1, 1] = (rows[:, -1] - rows[:, 0]) * (scale * context.width)
+
+    context.bands(band)
+    return out
+
+
+def curl_at(
+    context: Context, place: np.ndarray | None, read: Callable[..., np.ndarray], scale: np.float32
+) -> np.ndarray:
+    """The same at given places."""
+    where = tile_places(context.width, context.height) if place is None else place
+    reach = np.maximum(measure_footprint(where, context.bands), np.float32(1e-5))
+    out = context.empty(2)
+    for axis, way in ((1, (0.5, 0.0)), (0, (0.0, 0.5))):
+        step = reach[..., None] * np.array(way, np.float32)
+        rise = (read(where + step) - read(where - step)) / reach
+        out[..., axis] = rise * (scale if axis == 0 else -scale)
+    return out

@@ -1,0 +1,99 @@
+"""Gabor noise: waves of a chosen direction, spread and frequency."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from reedloom.kernels.gabor import add_waves_at, clear_of, draw_waves, make_waves, wave_copies
+from reedloom.kernels.places import measure_footprint, tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Angle, Float, Port, kind
+from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED, SIGNED, SPREAD
+
+
+@kind(
+    id="gabor_noise",
+    label="Gabor noise",
+    family="noise",
+    version=1,
+    purpose="Ripples of one direction and width, as regular or loose as wanted: sand, cloth, leather.",
+    inputs=(
+        PLACE,
+        Port(
+            "direction_map",
+            GREY,
+            optional=True,
+            help="Added to the direction, point by point: 1 is a whole turn.",
+        ),
+    ),
+    outputs=(Port("noise", GREY),),
+    parameters=(
+        Float("frequency", 24.0, (4, 128), (0.5, 2048), help="Ripples across the tile."),
+        Angle("direction", help="The way across the ripples."),
+        Angle(
+            "spread",
+            15.0,
+            useful=(0, 90),
+            help="How far the direction of single ripples departs to both sides.",
+        ),
+        Float(
+            "bandwidth",
+            0.25,
+            (0.05, 1),
+            (0.02, 1),
+            help="How loose they are: narrow is regular, wide is blotchy.",
+        ),
+        CONTRAST,
+        SEED,
+        EVOLUTION,
+        SIGNED,
+    ),
+    synonyms=("ripples", "waves", "directional", "anisotropic", "weave", "brushed"),
+)
+def gabor_noise(
+    context: Context,
+    place: np.ndarray | None,
+    direction_map: np.ndarray | None,
+    *,
+    frequency: float,
+    direction: float,
+    spread: float,
+    bandwidth: float,
+    contrast: float,
+    seed: int,
+    evolution: float,
+    signed: bool,
+) -> np.ndarray:
+    way, wide = math.radians(direction), math.radians(spread)
+    waves = make_waves(seed, frequency, bandwidth, way, wide, evolution)
+    amount = contrast * (1.0 if signed else 0.5) / (SPREAD * waves.deviation)
+    out = context.full(0.0 if signed else 0.5)
+    shape = (waves.frequency, waves.sharpness, waves.reach)
+    if place is None and direction_map is None:
+        amount *= clear_of(frequency / min(context.width, context.height))
+        if amount == 0:
+            return out
+
+        def draw(y0: int, y1: int) -> None:
+            copies = wave_copies(waves, y0 / context.height, y1 / context.height)
+            draw_waves(copies, *shape, context.height, amount, out[y0:y1], y0, y1)
+
+        context.bands(draw, band_rows=32)
+        return out
+    where = tile_places(context.width, context.height) if place is None else place
+    footprint = np.full((1, 1), 1 / min(context.width, context.height), np.float32)
+    if place is not None:
+        footprint = measure_footprint(place, context.bands)
+    own = np.zeros((1, 1), np.float32)
+
+    def add(y0: int, y1: int) -> None:
+        turn = own
+        if direction_map is not None:
+            turn = direction_map[y0:y1] * np.float32(2 * math.pi) + np.float32(way)
+        reach = footprint if len(footprint) == 1 else footprint[y0:y1]
+        add_waves_at(waves.table, waves.cells, *shape, where[y0:y1], turn, wide, reach, amount, out[y0:y1])
+
+    context.bands(add, band_rows=16)
+    return out

@@ -1,0 +1,109 @@
+"""Haze: a soft fBm read at places that the same noise has bent."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.fractals import plan_octaves
+from reedloom.kernels.hashing import hash_seed
+from reedloom.kernels.places import tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Float, Port, kind
+from reedloom.kinds.noise.noise_parts import (
+    CONTRAST,
+    EVOLUTION,
+    EVOLUTION_MAP,
+    PLACE,
+    SEED,
+    cells_across,
+    make_reader,
+    noise_map,
+    sum_rows,
+)
+
+BEND = 0.55
+"""How far a full depth bends the place, in cells."""
+
+
+@kind(
+    id="haze_noise",
+    label="Haze",
+    family="noise",
+    version=1,
+    purpose="Soft mottling from large to small, bent by itself: breath on glass, faded dye, mist.",
+    inputs=(PLACE, EVOLUTION_MAP),
+    outputs=(Port("noise", GREY),),
+    parameters=(
+        *cells_across(3),
+        Float(
+            "octaves",
+            6.0,
+            (1, 10),
+            (1, 16),
+            help="How many finer copies are added; a fraction fades the last in.",
+        ),
+        Float(
+            "softness",
+            0.6,
+            (0, 1),
+            (0, 1),
+            help="How much weaker each finer octave is: 0 is crisp, 1 only clouds.",
+        ),
+        Float(
+            "depth",
+            1.0,
+            (0, 2),
+            (0, 8),
+            help="How strongly the noise is bent by itself, once up to 1 and twice up to 2.",
+        ),
+        CONTRAST,
+        SEED,
+        EVOLUTION,
+    ),
+    synonyms=("fog", "domain warp", "mottle", "smoke", "cloudy"),
+)
+def haze_noise(
+    context: Context,
+    place: np.ndarray | None,
+    evolution_map: np.ndarray | None,
+    *,
+    cells: int,
+    cells_v: int,
+    octaves: float,
+    softness: float,
+    depth: float,
+    contrast: float,
+    seed: int,
+    evolution: float,
+) -> np.ndarray:
+    counts = (cells, cells_v or cells)
+    plan = plan_octaves(counts, octaves, 2.0, 0.75 - 0.5 * softness)
+    bending = plan_octaves(counts, min(octaves, 3.0), 2.0, 0.5)
+    start = tile_places(context.width, context.height) if place is None else place
+    where = place
+    for turn, amount in enumerate(
+        (min(depth, 1.0) if depth <= 1 else depth - 1, min(depth, 1.0) * (depth > 1))
+    ):
+        if amount <= 0:
+            continue
+        reader = make_reader(context, where, evolution_map, evolution)
+        moves = [
+            sum_rows(reader, "gradient", bending, hash_seed(seed, 31 + 2 * turn + axis), 1.0)
+            for axis in (0, 1)
+        ]
+        where = _bent(context, start, moves, BEND * amount / np.array(counts, np.float32))
+    reader = make_reader(context, where, evolution_map, evolution)
+    return noise_map(context, reader, "gradient", plan, seed, contrast=contrast, signed=False)
+
+
+def _bent(context: Context, start: np.ndarray, moves: list, amounts: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
+    bent = start.copy()
+
+    def band(y0: int, y1: int) -> None:
+        for axis, add in enumerate(moves):
+            moved = np.zeros((y1 - y0, context.width), np.float32)
+            add(1.0, moved, y0, y1)
+            bent[y0:y1, :, axis] += moved * amounts[axis]
+
+    context.bands(band)
+    return bent

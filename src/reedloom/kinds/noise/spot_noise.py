@@ -1,0 +1,76 @@
+"""Spots: sparse dots, soft or hard."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.grains import TABLE, GridBand, Scatter, cell_table, spot_grid_rows, spot_rows
+from reedloom.kernels.hashing import unit_lattice
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Float, Port, kind
+from reedloom.kinds.noise.noise_parts import (
+    EVOLUTION,
+    EVOLUTION_MAP,
+    PLACE,
+    SEED,
+    cells_across,
+    make_reader,
+    scatter_map,
+)
+
+
+@kind(
+    id="spot_noise",
+    label="Spots",
+    family="noise",
+    version=1,
+    purpose="Scattered dots, soft or hard, few or many: specks, pores, droplets, lichen.",
+    inputs=(PLACE, EVOLUTION_MAP),
+    outputs=(Port("spots", GREY),),
+    parameters=(
+        *cells_across(12, most=TABLE),
+        Float("coverage", 0.6, (0, 1), (0, 1), help="The share of cells that have a spot."),
+        Float("smallest", 0.1, (0, 0.8), (0, 0.8), help="The least radius, in cells."),
+        Float("largest", 0.4, (0.05, 0.8), (0, 0.8), help="The greatest radius, in cells."),
+        Float("hardness", 0.3, (0, 1), (0, 1), help="From a soft glow (0) to a sharp edge (1)."),
+        Float("jitter", 1.0, (0, 1), (0, 1), help="How far spots stray from a regular grid."),
+        Float("tone_spread", 0.5, (0, 1), (0, 1), help="How much fainter some spots are than others."),
+        SEED,
+        EVOLUTION,
+    ),
+    synonyms=("dots", "specks", "pores", "speckle", "bubbles", "flecks"),
+)
+def spot_noise(
+    context: Context,
+    place: np.ndarray | None,
+    evolution_map: np.ndarray | None,
+    *,
+    cells: int,
+    cells_v: int,
+    coverage: float,
+    smallest: float,
+    largest: float,
+    hardness: float,
+    jitter: float,
+    tone_spread: float,
+    seed: int,
+    evolution: float,
+) -> np.ndarray:
+    columns, rows = cells, cells_v or cells
+    size, there, tone = (unit_lattice(seed, columns, rows, 10 + n) for n in range(3))
+    low, high = min(smallest, largest), max(smallest, largest)
+    # Squared, so that small spots outnumber large ones as in nature.
+    radius = np.where(there < coverage, low + (high - low) * size * size, 0).astype(np.float32)
+    table = cell_table(seed, columns, rows, jitter, radius, 1 - np.float32(tone_spread) * tone)
+
+    def fill(place: np.ndarray, swing: np.ndarray, footprint: np.ndarray, out: np.ndarray) -> None:
+        spot_rows(table, np.float32(hardness), place, swing, footprint, out)
+
+    def grid_fill(band: GridBand, out: np.ndarray) -> None:
+        how = (*band.swing, *band.runs, band.height, band.sample)
+        spot_grid_rows(table, np.float32(hardness), *how, out, band.y0, band.y1)
+
+    reader = make_reader(context, place, evolution_map, evolution)
+    return scatter_map(
+        context, reader, [(Scatter.of(fill, grid_fill, columns, rows, 0.7 / max(high, 1e-3)), 1.0)], 0.0
+    )

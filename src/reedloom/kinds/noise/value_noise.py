@@ -1,0 +1,65 @@
+"""Value noise: random values on a lattice, mixed between."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.fractals import plan_octaves
+from reedloom.kernels.lattice import FADES
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Choice, Port, kind
+from reedloom.kinds.noise.noise_parts import (
+    CONTRAST,
+    EVOLUTION,
+    EVOLUTION_MAP,
+    GAIN,
+    PLACE,
+    SEED,
+    SIGNED,
+    cells_across,
+    make_reader,
+    noise_map,
+    octave_parameters,
+)
+
+
+@kind(
+    id="value_noise",
+    label="Value noise",
+    family="noise",
+    version=1,
+    purpose="Random values mixed from cell to cell: softer and blockier than gradient noise.",
+    inputs=(PLACE, EVOLUTION_MAP),
+    outputs=(Port("noise", GREY),),
+    parameters=(
+        *cells_across(8),
+        Choice("mixing", "smooth", tuple(FADES), help="How one value passes into the next."),
+        *octave_parameters(2),
+        GAIN,
+        CONTRAST,
+        SEED,
+        EVOLUTION,
+        SIGNED,
+    ),
+    synonyms=("random", "blotches", "soft noise"),
+)
+def value_noise(
+    context: Context,
+    place: np.ndarray | None,
+    evolution_map: np.ndarray | None,
+    *,
+    cells: int,
+    cells_v: int,
+    mixing: str,
+    octaves: float,
+    lacunarity: float,
+    gain: float,
+    contrast: float,
+    seed: int,
+    evolution: float,
+    signed: bool,
+) -> np.ndarray:
+    reader = make_reader(context, place, evolution_map, evolution)
+    plan = plan_octaves((cells, cells_v or cells), octaves, lacunarity, gain)
+    fade = FADES[mixing]
+    return noise_map(context, reader, "value", plan, seed, contrast=contrast, signed=signed, fade=fade)

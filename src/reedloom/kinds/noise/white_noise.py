@@ -1,0 +1,126 @@
+"""Grain: one value for each cell of a fine lattice."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.hashing import hash_lattice, unit_lattice
+from reedloom.kernels.octaves import clear_share
+from reedloom.kernels.places import measure_footprint
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Choice, Count, Port, kind
+from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED
+from reedloom.kinds.place.repeat_place import averaged_cells
+
+SPREADS = ("even", "bell")
+
+
+@kind(
+    id="white_noise",
+    label="Grain",
+    family="noise",
+    version=1,
+    purpose="One random value for each cell of a fine lattice: grit, film grain, sparkle masks.",
+    inputs=(PLACE,),
+    outputs=(
+        Port("noise", GREY, exempt={"tiles": "it jumps at every border of a cell, of which the seam is one"}),
+    ),
+    parameters=(
+        Count("cells", 256, (8, 1024), (1, 8192), help="Cells across the tile."),
+        Count(
+            "cells_v",
+            0,
+            (0, 1024),
+            (0, 8192),
+            label="Cells down",
+            help="Cells from top to bottom; 0 takes as many as across.",
+        ),
+        Choice("spread", "even", SPREADS, help="Every tone as often, or mostly middle tones."),
+        CONTRAST,
+        SEED,
+        EVOLUTION,
+    ),
+    synonyms=("white noise", "grit", "static", "random", "sand"),
+    sample={"cells": 48},
+)
+def white_noise(
+    context: Context,
+    place: np.ndarray | None,
+    *,
+    cells: int,
+    cells_v: int,
+    spread: str,
+    contrast: float,
+    seed: int,
+    evolution: float,
+) -> np.ndarray:
+    columns, rows = cells, cells_v or cells
+    grain = grain_lattice(seed, columns, rows, spread, evolution)
+    grain = (grain - np.float32(0.5)) * np.float32(contrast) + np.float32(0.5)
+    if place is None:
+        return spread_over(context, averaged_over(grain, context.width))
+    footprint = measure_footprint(place, context.bands)
+    shifts = np.zeros(rows, np.float32)
+    out = context.empty()
+
+    def band(y0: int, y1: int) -> None:
+        uv = place[y0:y1] * np.array([columns, rows], np.float32)
+        reach = footprint[y0:y1] / 2
+        found = averaged_cells(uv, reach * columns, reach * rows, shifts, {"grain": grain}, ["grain"])[
+            "grain"
+        ]
+        clear = clear_share(max(columns, rows), footprint[y0:y1])
+        out[y0:y1] = np.float32(0.5) + clear * (found - np.float32(0.5))
+
+    context.bands(band)
+    return out
+
+
+def grain_lattice(seed: int, columns: int, rows: int, spread: str, evolution: float) -> np.ndarray:
+    """Each cell's value 0..1: (rows, columns) float32. It swings once or twice while evolution goes by 1."""
+    streams = 1 if spread == "even" else 4
+    total = np.zeros((rows, columns), np.float32)
+    for stream in range(streams):
+        phase = unit_lattice(seed, columns, rows, stream)
+        if evolution % 1:
+            turns = 1 + (hash_lattice(seed, columns, rows, 50 + stream) & np.uint32(1)).astype(np.float32)
+            phase = np.abs((phase + 2 * turns * np.float32(evolution % 1)) % 2 - 1)
+        total += phase if not evolution % 1 else 1 - phase
+    # Four even draws added have twice the deviation of one; halved about the middle they keep its range.
+    return total if streams == 1 else (total - np.float32(2)) * np.float32(0.4) + np.float32(0.5)
+
+
+def averaged_over(cells: np.ndarray, count: int) -> np.ndarray:
+    """Rows of cells averaged over `count` even stretches, each cell by its share: (rows, count)."""
+    n = cells.shape[1]
+    summed = np.concatenate([np.zeros((len(cells), 1)), np.cumsum(cells, axis=1, dtype=np.float64)], axis=1)
+    ends = np.arange(count + 1) * (n / count)
+    whole = np.minimum(ends.astype(np.int64), n - 1)
+    at_ends = summed[:, whole] + (ends - whole) * (summed[:, whole + 1] - summed[:, whole])
+    return (np.diff(at_ends, axis=1) * (count / n)).astype(np.float32)
+
+
+def spread_over(context: Context, rows: np.ndarray) -> np.ndarray:
+    """Rows (n, W) averaged down over the samples of a map, each by its share."""
+    n, height = len(rows), context.height
+    out = context.empty()
+    ends = np.arange(height + 1) * (n / height)
+
+    def few(y0: int, y1: int) -> None:
+        """Cells are larger than samples: each sample lies in one cell or in two."""
+        first = ends[y0:y1].astype(np.int64)
+        beyond = np.clip((ends[y0 + 1 : y1 + 1] - first - 1) * (height / n), 0, 1).astype(np.float32)[:, None]
+        out[y0:y1] = rows[first]
+        crossing = np.flatnonzero(beyond[:, 0])
+        share, cell = beyond[crossing], first[crossing]
+        out[y0 + crossing] += share * (rows[(cell + 1) % n] - rows[cell])
+
+    def many(y0: int, y1: int) -> None:
+        for y in range(y0, y1):
+            first, last = int(ends[y]), min(int(np.ceil(ends[y + 1])), n)
+            cells = np.arange(first, last)
+            shares = np.minimum(cells + 1, ends[y + 1]) - np.maximum(cells, ends[y])
+            out[y] = (shares / max(shares.sum(), 1e-12)).astype(np.float32) @ rows[first:last]
+
+    context.bands(few if n <= height else many)
+    return out
