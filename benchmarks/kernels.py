@@ -10,10 +10,9 @@ from pyfastnoiselite.pyfastnoiselite import FastNoiseLite, FractalType, NoiseTyp
 from scipy import ndimage
 
 from benchmarks.timing import Row, best_of
-from reedloom.kernels.places import tile_places
+from reedloom.kernels.places import read_at, tile_places
 from reedloom.kinds.catalogue import get_kind
 from reedloom.kinds.context import Context
-from reedloom.kinds.warp.warp import read_map
 
 SIZE = 2048
 
@@ -69,7 +68,7 @@ def resampling() -> Row:
     x, y = (np.ascontiguousarray(place[..., i] * SIZE - np.float32(0.5)) for i in (0, 1))
     return Row(
         "resampling at given places, 2048²",
-        best_of(lambda: read_map(context, source, place, smooth=False)),
+        best_of(lambda: read_at(context.bands, source, place, "linear")),
         f"cv2.remap {cv2.__version__}, linear, wrap",
         best_of(lambda: cv2.remap(source, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)),
         2.0,

@@ -20,6 +20,7 @@ ROOMS = [
     "weave",
     "kinds",
     "kernels",
+    "pictures",
     "files",
     "data",
     "errors",

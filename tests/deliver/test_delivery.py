@@ -11,9 +11,10 @@ import numpy as np
 import pytest
 
 import reedloom as rl
-from reedloom.deliver.encode import FORMATS, read_map, write_map
+from reedloom.deliver.encode import FORMATS, write_map
 from reedloom.deliver.names import fill_template, plain_name
 from reedloom.kernels.colours import srgb_from_linear
+from reedloom.pictures import read_map
 
 
 @pytest.fixture

@@ -14,9 +14,9 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 import reedloom as rl
 from conftest import Hands
 from reedloom.data import shipped_weave
-from reedloom.deliver.encode import read_map
 from reedloom.desk.deliver_dialog import DeliverDialog
 from reedloom.desk.documents import orphans, recovery_folder
+from reedloom.pictures import read_map
 from reedloom.weave.document import Bay, End
 from reedloom.weave.edits import PutItem
 from reedloom.weave.fileformat import decode_document

@@ -8,7 +8,6 @@ from collections.abc import Iterator
 import numpy as np
 import pytest
 
-from reedloom.deliver.encode import read_map
 from reedloom.kernels.colours import srgb_from_linear
 from reedloom.lit.energy import energy_table, sheen_kept
 from reedloom.lit.lights import (
@@ -29,6 +28,7 @@ from reedloom.lit.lights import (
 )
 from reedloom.lit.renderer import LENS, NoOpenGLError, Renderer
 from reedloom.lit.state import OBJECTS, VIEWPOINTS, camera_of, look_from, sound, viewpoint_of
+from reedloom.pictures import read_map
 from reedloom.weave.document import LitState
 
 GREY = (0.0, 0.0, 0.0)

@@ -1,16 +1,15 @@
-"""Encodes maps as files, and reads pictures: PNG by our own writer, all else by OpenImageIO.
+"""Encodes maps as files: PNG by our own writer, all else by OpenImageIO.
 
-This is the one strict wrapper around that library. It knows its silences: on a full disk calls may all
-report success, so its last error and the file itself are looked at too; two-dimensional arrays must
-be given a channel axis.
+This is the strict wrapper around that library for everything that goes out. It knows its silences: on
+a full disk calls may all report success, so its last error and the file itself are looked at too;
+two-dimensional arrays must be given a channel axis.
 """
 
 from __future__ import annotations
 
 import errno
 import os
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -180,34 +179,3 @@ def _write_error(path: Path, shown: Path, trouble: str) -> FileError:
         return explain(OSError(errno.ENOSPC, ""), shown, "write")
     reason = trouble.strip().splitlines()[0].strip() if trouble.strip() else "the file came out incomplete"
     return FileError(f"Cannot write '{shown}': {reason}; the disk may be full.")
-
-
-def read_map(path: Path) -> np.ndarray:
-    """Read a picture's samples: (H, W) or (H, W, C) float32, whole numbers as 0..1, no transfer undone.
-
-    Raises
-    ------
-    FileError
-        If it is missing, broken or larger than 2 GB of pixels.
-    """
-    with _opened(path) as picture:
-        spec = picture.spec()
-        if spec.image_bytes() > 2**31:
-            raise FileError(f"Cannot read '{path}': the picture is larger than 2 GB.")
-        pixels = picture.read_image(0, 0, 0, spec.nchannels, "float")
-        if pixels is None:
-            raise FileError(f"Cannot read '{path}': the picture is broken.")
-        array = np.asarray(pixels, np.float32).reshape(spec.height, spec.width, spec.nchannels)
-    return array[..., 0] if spec.nchannels == 1 else array
-
-
-@contextmanager
-def _opened(path: Path) -> Iterator[oiio.ImageInput]:
-    picture = oiio.ImageInput.open(str(path))
-    if picture is None:
-        trouble = oiio.geterror() or "unknown trouble"
-        raise FileError(f"Cannot read '{path}': {trouble.splitlines()[0]}.")
-    try:
-        yield picture
-    finally:
-        picture.close()

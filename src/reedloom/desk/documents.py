@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from reedloom.desk.workplace import Workplace
 from reedloom.errors import ReedError
 from reedloom.weave.document import Document
-from reedloom.weave.edits import SetDocument
+from reedloom.weave.edits import MoveHome, SetDocument
 from reedloom.weave.fileformat import load_document, save_document
 
 RECENT_LIMIT = 10
@@ -98,7 +98,8 @@ class Documents(QObject):
 
     def _write(self, path: Path) -> bool:
         session = self.workplace.session
-        document = replace(session.recorded, lit=self.workplace.lit_state)
+        home = MoveHome(str(path.absolute().parent))
+        document = replace(home.apply(session.recorded), lit=self.workplace.lit_state)
         if document.name == "Untitled":
             document = replace(document, name=path.stem.replace("-", " ").replace("_", " ").capitalize())
         try:
@@ -106,6 +107,7 @@ class Documents(QObject):
         except ReedError as error:
             self.explain("The weave was not saved", str(error))
             return False
+        session.amend(home)
         session.amend(SetDocument(name=document.name, lit=document.lit))
         session.mark_saved()
         self.workplace.path = path.absolute()
@@ -166,7 +168,9 @@ class Documents(QObject):
             return
         try:
             self._recovery.parent.mkdir(parents=True, exist_ok=True)
-            save_document(replace(session.recorded, lit=self.workplace.lit_state), self._recovery)
+            # Kept elsewhere than the weave's own file, so that its pictures are named from the root.
+            kept = MoveHome(str(self._recovery.parent)).apply(session.recorded)
+            save_document(replace(kept, lit=self.workplace.lit_state), self._recovery)
             self._recovery.with_suffix(".path").write_text(str(self.workplace.path or ""))
         except (ReedError, OSError) as error:
             self.workplace.message.emit(f"Unsaved work cannot be kept safe: {error}", True)

@@ -50,3 +50,35 @@ def oklab_from_linear(linear: np.ndarray) -> np.ndarray:
 def linear_from_oklab(lab: np.ndarray) -> np.ndarray:
     """OKLab back to linear sRGB."""
     return np.asarray((np.asarray(lab) @ np.linalg.inv(_LAB).T) ** 3 @ np.linalg.inv(_LMS).T)
+
+
+def oklch_from_linear(linear: np.ndarray) -> np.ndarray:
+    """Linear sRGB to lightness, chroma and hue (turns, 0..1) in OKLab."""
+    lab = oklab_from_linear(linear)
+    hue = np.arctan2(lab[..., 2], lab[..., 1]) / (2 * np.pi) % 1
+    return np.stack([lab[..., 0], np.hypot(lab[..., 1], lab[..., 2]), hue], axis=-1)
+
+
+def linear_from_oklch(lch: np.ndarray) -> np.ndarray:
+    """Lightness, chroma and hue (turns) back to linear sRGB."""
+    angle = lch[..., 2] * (2 * np.pi)
+    lab = [lch[..., 0], lch[..., 1] * np.cos(angle), lch[..., 1] * np.sin(angle)]
+    return linear_from_oklab(np.stack(lab, axis=-1))
+
+
+def hsv_from_rgb(rgb: np.ndarray) -> np.ndarray:
+    """Hue (turns), saturation and value of red, green, blue (A. R. Smith, SIGGRAPH 1978)."""
+    high, low = rgb.max(axis=-1), rgb.min(axis=-1)
+    span = high - low
+    safe = np.where(span > 0, span, 1)
+    r, g, b = (rgb[..., i] for i in range(3))
+    hue = np.where(high == r, (g - b) / safe, np.where(high == g, 2 + (b - r) / safe, 4 + (r - g) / safe))
+    saturation = span / np.where(high > 0, high, 1)
+    return np.stack([np.where(span > 0, hue / 6 % 1, 0), np.where(high > 0, saturation, 0), high], axis=-1)
+
+
+def rgb_from_hsv(hsv: np.ndarray) -> np.ndarray:
+    """Red, green, blue of hue (turns), saturation and value."""
+    hue = hsv[..., 0:1] * 6
+    wave = np.abs((hue + np.array([0, 4, 2])) % 6 - 3) - 1
+    return hsv[..., 2:3] * (1 + hsv[..., 1:2] * (np.clip(wave, 0, 1) - 1))

@@ -59,6 +59,40 @@ def read_table(table: np.ndarray, value: np.ndarray) -> np.ndarray:
     return low + part * (table[cell + 1] - low)
 
 
+def sum_table(table: np.ndarray) -> np.ndarray:
+    """The running integral of an evenly sampled table from 0 to 1, for `average_table`."""
+    return np.concatenate(
+        [np.zeros_like(table[:1], np.float64), np.cumsum(table, axis=0, dtype=np.float64)]
+    ) / len(table)
+
+
+def average_table(summed: np.ndarray, value: np.ndarray, width: np.ndarray) -> np.ndarray:
+    """A table averaged over the tones that each sample covers, so that its steps are as sharp as it allows.
+
+    summed : from `sum_table`; value, width : (H, W), the tone and how far it changes across the sample.
+    Beyond its ends the table is level.
+    """
+    n = len(summed) - 1
+    first, last = (summed[1] - summed[0]) * n, (summed[-1] - summed[-2]) * n
+    half = np.maximum(width / 2, np.float32(0.5 / n))
+    low, high = np.clip(value - half, 0, 1), np.clip(value + half, 0, 1)
+    inner = read_table(summed, high) - read_table(summed, low)
+    under = np.minimum(np.maximum(half - value, 0), 2 * half)
+    over = np.minimum(np.maximum(value + half - 1, 0), 2 * half)
+    if summed.ndim == 2:
+        half, under, over = half[..., None], under[..., None], over[..., None]
+    return ((inner + under * first + over * last) / (2 * half)).astype(np.float32)
+
+
+def average_cycle(summed: np.ndarray, phase: np.ndarray, width: np.ndarray) -> np.ndarray:
+    """`average_table` for a table that begins anew at every whole number of `phase`."""
+    half = np.clip(width / 2, 0.5 / len(summed), 0.5)
+    low, high = phase - half, phase + half
+    turns = np.floor(high) - np.floor(low)
+    inner = read_table(summed, high - np.floor(high)) - read_table(summed, low - np.floor(low))
+    return ((inner + turns * summed[-1]) / (2 * half)).astype(np.float32)
+
+
 def gradient_table(stops: Knots, blending: str, mixing: str) -> np.ndarray:
     """A colour gradient sampled evenly from 0 to 1: (TABLE, 3) float32 linear light.
 

@@ -25,6 +25,8 @@ class Context:
         The tile's width and height in metres.
     depth : float
         Metres between height 0 and height 1.
+    folder : str
+        Where paths of files begin; empty for a weave without a file.
     wanted : frozenset of str
         The outputs asked for; others may be left out.
     """
@@ -33,6 +35,7 @@ class Context:
     height: int
     physical: tuple[float, float] = (1.0, 1.0)
     depth: float = 0.05
+    folder: str = ""
     wanted: frozenset[str] = frozenset()
     stop: Stop = field(default_factory=Stop)
     progress: Callable[[float], None] | None = None

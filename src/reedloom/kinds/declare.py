@@ -58,6 +58,8 @@ def SAME_AS(*ports: str) -> SameAs:
 class Port:
     """A notch on a card: an input or an output.
 
+    Inputs and parameters of one `series` number, from 1, belong to one row of a list, such as a layer.
+
     `plain` colour holds numbers rather than light, such as normals: it is shown without the sRGB transfer.
     `exempt` maps a law ("tiles", "resolution", "shift", "away") to the reason why it cannot hold here.
     """
@@ -66,6 +68,7 @@ class Port:
     data: Data | SameAs
     optional: bool = False
     help: str = ""
+    series: int = 0
     plain: bool = False
     exempt: Mapping[str, str] = field(default_factory=dict)
 
@@ -115,6 +118,8 @@ class Parameter:
         The values the try strip shows; five across the useful range when empty.
     names : tuple of str
         The inputs a formula may use.
+    series : int
+        The row of a list that the value belongs to; see `Port`.
     mark : bool
         Whether the value is a tone of the first input, drawn as a mark on its histogram.
     """
@@ -132,6 +137,7 @@ class Parameter:
     group: str = ""
     tries: tuple[Any, ...] = ()
     mark: bool = False
+    series: int = 0
 
     @property
     def title(self) -> str:
@@ -142,6 +148,11 @@ class Parameter:
     def is_number(self) -> bool:
         """Whether the value is one number that a slider can move."""
         return self.type in _NUMERIC
+
+    @property
+    def is_file(self) -> bool:
+        """Whether the value names a file."""
+        return self.type is ParameterType.FILE
 
     @property
     def is_whole(self) -> bool:
@@ -448,8 +459,13 @@ def _check_declaration(declared: Kind) -> None:
     if declared.family not in FAMILIES:
         raise ReedError(f"{where} names the unknown family '{declared.family}'; add it to families.py.")
     wanted = ["context", *(p.name for p in declared.inputs), *(p.name for p in declared.parameters)]
-    found = list(inspect.signature(declared.compute).parameters)
-    if wanted != found:
+    signature = inspect.signature(declared.compute)
+    found = list(signature.parameters)
+    variadic = {p.kind for p in signature.parameters.values()} >= {
+        inspect.Parameter.VAR_POSITIONAL,
+        inspect.Parameter.VAR_KEYWORD,
+    }
+    if wanted != found and not variadic:
         raise ReedError(f"{where} and its function differ: declared {wanted}, function {found}.")
     for parameter in declared.parameters:
         parameter.check(parameter.default, declared.id)

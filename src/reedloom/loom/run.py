@@ -224,6 +224,7 @@ def _compute(run: Run, node_id: str, missing: frozenset[str], number: int) -> No
             run.progress((number + share) / len(run.order))
 
     context = Context(*run.size, wanted=missing, stop=run.stop, progress=tell, threads=run.threads)
+    context.folder = run.document.folder
     if declared.physical:
         context.physical, context.depth = (surface.width, surface.height), surface.depth
     inputs = _gather(run, node_id, declared)

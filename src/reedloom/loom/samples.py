@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.declare import GREY, VECTOR, Data, Port
+from reedloom.kinds.declare import COLOUR, GREY, VECTOR, Data, Port
 from reedloom.weave.document import Document, End
 from reedloom.weave.edits import AddNode, Connect, SetParameters
+
+COLOURS = ((0.1, 0.02, 0.05, 0.12), (0.5, 0.45, 0.2, 0.06), (0.9, 0.8, 0.7, 0.5))
+"""The gradient behind pictures of kinds that change colours."""
 
 
 def sample_weave(kind_id: str) -> tuple[Document, End]:
@@ -33,12 +36,21 @@ def sample_weave(kind_id: str) -> tuple[Document, End]:
 def _stand_in(document: Document, port: Port, number: int) -> Document:
     assert isinstance(port.data, Data)
     node_id = f"input_{number}"
-    if GREY in port.data and number == 0:
-        document = AddNode(node_id, "cellular_noise", parameters={"cells": 5, "seed": 3}).apply(document)
+    cells = {"cells": 5, "seed": 3}
+    if port.name == "random":
+        document, output = AddNode(node_id, "cellular_noise", parameters=cells).apply(document), "random"
+    elif GREY in port.data and number == 0:
+        document = AddNode(node_id, "cellular_noise", parameters=cells).apply(document)
         output = "border" if port.name == "height" else "nearest"
     elif GREY in port.data:
         document = AddNode(node_id, "gradient_noise", parameters={"cells": 4, "octaves": 3.0}).apply(document)
         output = "noise"
+    elif COLOUR in port.data:
+        document = AddNode(f"tones_{number}", "gradient_noise", parameters={"cells": 3}).apply(document)
+        document = AddNode(node_id, "gradient_map", parameters={"gradient": COLOURS}).apply(document)
+        tones = End(node=f"tones_{number}", port="noise")
+        document = Connect(tones, End(node=node_id, port="map")).apply(document)
+        output = "colour"
     else:
         document = AddNode(node_id, "tile_place").apply(document)
         output = "place"

@@ -169,6 +169,8 @@ class Document(Part, frozen=True, kw_only=True):
     recipe: Recipe = Recipe()
     lit: LitState = LitState()
     viewpoints: dict[str, Viewpoint] = {}
+    folder: str = ""
+    """Where paths of pictures begin: the folder of the weave's file; not written to it."""
 
     def node(self, node_id: str) -> Node:
         """The node of that id; `UnknownNameError` if there is none."""

@@ -6,8 +6,10 @@ document it is applied to and raises a `ReedError` rather than making a broken o
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any, Protocol
 
 from msgspec.structs import replace
@@ -371,6 +373,32 @@ class SetDocument:
             recipe=self.recipe or document.recipe,
             lit=self.lit or document.lit,
         )
+
+
+@dataclass(frozen=True)
+class MoveHome:
+    """Let the weave's file lie in a folder: files below it are named from there, others from the root."""
+
+    folder: str
+    label: str = "Save"
+
+    def apply(self, document: Document) -> Document:
+        nodes = {}
+        for node in document.nodes.values():
+            files = [p.name for p in node.declaration.parameters if p.is_file and node.value(p.name)]
+            named = {name: self._named(document.folder, node.value(name)) for name in files}
+            changed = {n: v for n, v in named.items() if v != node.value(n)}
+            nodes[node.id] = replace(node, parameters=node.parameters | changed) if changed else node
+        return replace(document, nodes=nodes, folder=self.folder)
+
+    def _named(self, old: str, file: str) -> str:
+        path = Path(file).expanduser()
+        if not path.is_absolute():
+            if not old:
+                return file
+            path = Path(old) / path
+        path = Path(os.path.normpath(path))
+        return path.relative_to(self.folder).as_posix() if path.is_relative_to(self.folder) else str(path)
 
 
 @dataclass(frozen=True)

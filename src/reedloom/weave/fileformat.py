@@ -239,7 +239,7 @@ def load_document(path: Path) -> Document:
     except OSError as error:
         raise explain(error, path, "open") from None
     try:
-        return decode_document(data)
+        return msgspec.structs.replace(decode_document(data), folder=str(path.absolute().parent))
     except ReedError as error:
         raise FileError(f"Cannot open '{path}': {error}") from None
 

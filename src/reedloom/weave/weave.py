@@ -11,6 +11,7 @@ from reedloom.weave.edits import (
     AddNode,
     Connect,
     Disconnect,
+    MoveHome,
     RemoveNodes,
     SetDocument,
     SetParameters,
@@ -94,5 +95,7 @@ def open_weave(path: str | Path) -> Weave:
 
 def save_weave(weave: Weave, path: str | Path) -> None:
     """Write a weave whole or not at all; the file's previous version is kept once."""
-    save_document(weave.document, Path(path))
+    home = MoveHome(str(Path(path).absolute().parent))
+    save_document(home.apply(weave.document), Path(path))
+    weave.session.amend(home)
     weave.session.mark_saved()

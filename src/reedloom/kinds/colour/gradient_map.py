@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.curves import gradient_table, read_table
+from reedloom.kernels.curves import average_table, gradient_table, read_table, sum_table
 from reedloom.kernels.places import slope_rows
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, Choice, Gradient, Port, kind
@@ -38,18 +38,11 @@ def gradient_map(
     table = gradient_table(gradient, blending, mixing)
     if blending != "stepped":
         return context.map_bands(lambda rows: read_table(table, rows), map, channels=3)
-    # Steps are averaged over the tones one sample covers, so that their edges are as sharp as it allows.
     slope = context.empty(2)
     context.bands(lambda y0, y1: slope_rows(map, 1.0, 1.0, slope, y0, y1))
-    summed = np.vstack([np.zeros((1, 3)), np.cumsum(table, axis=0, dtype=np.float64)]) / len(table)
+    summed = sum_table(table)
 
     def average(rows: np.ndarray, slopes: np.ndarray) -> np.ndarray:
-        half = np.maximum(np.hypot(slopes[..., 0], slopes[..., 1]) / 2, np.float32(0.5 / len(table)))
-        low, high = np.clip(rows - half, 0, 1), np.clip(rows + half, 0, 1)
-        # Beyond the ends the gradient is level: what is cut off there counts as its end's colour.
-        inner = read_table(summed, high) - read_table(summed, low)
-        under = np.minimum(np.maximum(half - rows, 0), 2 * half)[..., None] * table[0]
-        over = np.minimum(np.maximum(rows + half - 1, 0), 2 * half)[..., None] * table[-1]
-        return (inner + under + over) / (2 * half[..., None])
+        return average_table(summed, rows, np.hypot(slopes[..., 0], slopes[..., 1]))
 
     return context.map_bands(average, map, slope, channels=3)

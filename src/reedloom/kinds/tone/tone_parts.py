@@ -12,11 +12,14 @@ from reedloom.kinds.context import Context
 Average = Callable[[np.ndarray, np.ndarray], np.ndarray]
 
 
-def map_with_width(context: Context, map: np.ndarray, function: Average) -> np.ndarray:
+def map_with_width(
+    context: Context, map: np.ndarray, function: Average, channels: int | None = None
+) -> np.ndarray:
     """Apply ``function(tones, width)`` band by band to a grey map.
 
     width is how far the tone changes across each sample, in the direction of the steepest rise;
-    averaging over it makes hard steps as sharp as a sample allows, and no sharper.
+    averaging over it makes hard steps as sharp as a sample allows, and no sharper. `channels` is that of
+    the result, if not grey.
     """
     slope = context.empty(2)
     context.bands(lambda y0, y1: slope_rows(map, 1.0, 1.0, slope, y0, y1))
@@ -24,4 +27,4 @@ def map_with_width(context: Context, map: np.ndarray, function: Average) -> np.n
     def rows(tones: np.ndarray, slopes: np.ndarray) -> np.ndarray:
         return function(tones, np.hypot(slopes[..., 0], slopes[..., 1]))
 
-    return context.map_bands(rows, map, slope)
+    return context.map_bands(rows, map, slope, channels=channels)

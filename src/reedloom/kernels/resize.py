@@ -1,0 +1,40 @@
+"""Brings pictures of any size to the tile's: averaged where they shrink, mixed where they grow; wrapped."""
+
+from __future__ import annotations
+
+import numpy as np
+
+
+def resize_axis(map: np.ndarray, count: int, repeats: float, axis: int) -> np.ndarray:
+    """A map repeated along one axis and brought to `count` samples, wrapped at its ends.
+
+    Where a new sample covers one old sample or more it is their average, each by its share; where it
+    covers less, it is mixed from the two old samples nearest to it.
+    """
+    source = np.moveaxis(map, axis, 0)
+    n = len(source)
+    covered = n * repeats / count
+    if covered < 1:
+        at = (np.arange(count) + 0.5) * covered - 0.5
+        first = np.floor(at).astype(np.int64)
+        part = (at - first).astype(np.float32).reshape(-1, *([1] * (source.ndim - 1)))
+        made = source[first % n] + part * (source[(first + 1) % n] - source[first % n])
+    else:
+        summed = np.concatenate(
+            [np.zeros_like(source[:1], np.float64), np.cumsum(source, axis=0, dtype=np.float64)]
+        )
+        ends = np.arange(count + 1) * covered
+        turn, rest = np.divmod(ends, n)
+        whole = np.minimum(rest.astype(np.int64), n - 1)
+        part = (rest - whole).reshape(-1, *([1] * (source.ndim - 1)))
+        at_ends = summed[whole] + part * (summed[whole + 1] - summed[whole])
+        at_ends += turn.reshape(part.shape) * summed[-1]
+        made = np.diff(at_ends, axis=0) / covered
+    return np.ascontiguousarray(np.moveaxis(made, 0, axis), np.float32)
+
+
+def resize_map(
+    map: np.ndarray, width: int, height: int, repeats_u: float = 1, repeats_v: float = 1
+) -> np.ndarray:
+    """A map (h, w, ...) repeated and brought to (height, width, ...)."""
+    return resize_axis(resize_axis(map, width, repeats_u, 1), height, repeats_v, 0)

@@ -1,0 +1,39 @@
+"""Split colour: a colour's three numbers as grey maps."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kinds.colour.colour_parts import SPACES
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, Choice, Port, kind
+
+HUES = "a hue has no value for greys and jumps from 1 to 0 among reds, so that it cannot be averaged"
+
+
+@kind(
+    id="split_colour",
+    label="Split colour",
+    family="colour",
+    version=1,
+    purpose="Takes a colour apart into three grey maps: red, green, blue, or hue and its companions.",
+    inputs=(Port("colour", COLOUR),),
+    outputs=(
+        Port("first", GREY, help="Red; hue; or lightness."),
+        Port("second", GREY, help="Green; saturation; or chroma."),
+        Port("third", GREY, help="Blue; value; or hue."),
+    ),
+    parameters=(
+        Choice(
+            "space",
+            "RGB",
+            tuple(SPACES),
+            help="Red, green, blue as light; hue, saturation, value; or lightness, chroma, hue.",
+        ),
+    ),
+    exempt={"resolution": HUES, "tiles": HUES, "shift": HUES},
+    synonyms=("separate", "channels", "rgb", "hsv", "oklch"),
+)
+def split_colour(context: Context, colour: np.ndarray, *, space: str) -> dict[str, np.ndarray]:
+    apart = context.map_bands(SPACES[space][0], colour)
+    return {name: np.ascontiguousarray(apart[..., n]) for n, name in enumerate(("first", "second", "third"))}

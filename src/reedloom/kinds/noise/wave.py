@@ -1,0 +1,169 @@
+"""Waves: bands or rings with a chosen profile, bent by a noise."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from reedloom.kernels.curves import TABLE, average_cycle, curve_table, sum_table
+from reedloom.kernels.fractals import plan_octaves
+from reedloom.kernels.places import tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import (
+    GREY,
+    STRAIGHT_CURVE,
+    Angle,
+    Choice,
+    Count,
+    Float,
+    Port,
+    ToneCurve,
+    kind,
+)
+from reedloom.kinds.noise.noise_parts import (
+    EVOLUTION,
+    EVOLUTION_MAP,
+    PLACE,
+    SEED,
+    make_reader,
+    sum_rows,
+)
+from reedloom.kinds.place.place_parts import from_centre
+
+PROFILES = ("sine", "triangle", "saw", "square", "custom")
+
+
+def profile_table(profile: str, balance: float, curve: Any) -> np.ndarray:
+    """One wave from 0 to 1: (TABLE,) float32."""
+    x = (np.arange(TABLE) + 0.5) / TABLE
+    rise = np.where(x < balance, x / max(balance, 1e-6) / 2, 0.5 + (x - balance) / max(1 - balance, 1e-6) / 2)
+    waves = {
+        "sine": 0.5 - 0.5 * np.cos(2 * math.pi * rise),
+        "triangle": 1 - np.abs(2 * rise - 1),
+        "saw": x,
+        "square": (x < balance).astype(np.float64),
+    }
+    return (curve_table(curve) if profile == "custom" else waves[profile]).astype(np.float32)
+
+
+@kind(
+    id="wave",
+    label="Waves",
+    family="noise",
+    version=1,
+    purpose="Bands or rings of a chosen profile, bent by a noise: ripples, rings of growth, ribs.",
+    inputs=(
+        PLACE,
+        EVOLUTION_MAP,
+        Port("distort_map", GREY, optional=True, help="Multiplies the distortion, point by point."),
+    ),
+    outputs=(Port("wave", GREY),),
+    parameters=(
+        Choice(
+            "form",
+            "bands",
+            ("bands", "rings"),
+            help="Straight bands across the tile, or rings around its middle.",
+        ),
+        Choice("profile", "sine", PROFILES, help="How one wave rises and falls."),
+        Count("count", 8, (1, 32), (1, 2048), help="How many waves there are across the tile."),
+        Angle("direction", help="The way across the bands, snapped so that they close at the seam."),
+        Float(
+            "balance",
+            0.5,
+            (0.02, 0.98),
+            (0.001, 0.999),
+            help="The share of each wave that rises, or is high.",
+        ),
+        ToneCurve("curve", STRAIGHT_CURVE, help="The custom profile of one wave from beginning to end."),
+        Float("phase", 0.0, (0, 1), help="Moves the waves along by a share of one."),
+        Float(
+            "distortion", 0.0, (0, 2), (-64, 64), help="How far the inner noise bends the waves, in waves."
+        ),
+        Count(
+            "scale",
+            4,
+            (1, 16),
+            (1, 2048),
+            label="Distortion scale",
+            help="Cells of the inner noise across the tile.",
+        ),
+        Float(
+            "octaves", 3.0, (1, 5), (1, 16), label="Distortion octaves", help="How fine the inner noise is."
+        ),
+        SEED,
+        EVOLUTION,
+    ),
+    synonyms=("stripes", "bands", "rings", "sine", "ripples", "wood rings", "ribs"),
+    sample={"distortion": 1.0},
+)
+def wave(
+    context: Context,
+    place: np.ndarray | None,
+    evolution_map: np.ndarray | None,
+    distort_map: np.ndarray | None,
+    *,
+    form: str,
+    profile: str,
+    count: int,
+    direction: float,
+    balance: float,
+    curve: Any,
+    phase: float,
+    distortion: float,
+    scale: int,
+    octaves: float,
+    seed: int,
+    evolution: float,
+) -> np.ndarray:
+    across, down = snap_direction(count, direction)
+    if form == "bands":
+        got = math.degrees(math.atan2(down, across))
+        if abs((got - direction + 180) % 360 - 180) > 0.05 or abs(math.hypot(across, down) - count) > 1e-3:
+            context.report(f"{math.hypot(across, down):.4g} bands at {got:.4g}° close at the seam.")
+    plan = plan_octaves((scale, scale), octaves, 2.0, 0.5)
+    bend = sum_rows(make_reader(context, place, evolution_map, evolution), "gradient", plan, seed, 0.5)
+    turned = context.empty()
+
+    def lay(y0: int, y1: int) -> None:
+        where = tile_places(context.width, context.height, range(y0, y1)) if place is None else place[y0:y1]
+        if form == "bands":
+            run = where[..., 0] * np.float32(across) + where[..., 1] * np.float32(down)
+        else:
+            away = from_centre(where, 0.5, 0.5)
+            run = np.hypot(away[..., 0], away[..., 1]) * np.float32(count)
+        if distortion:
+            moved = np.zeros_like(run)
+            bend(distortion, moved, y0, y1)
+            run = run + (moved if distort_map is None else moved * distort_map[y0:y1])
+        turned[y0:y1] = run + np.float32(phase)
+
+    context.bands(lay)
+    summed = sum_table(profile_table(profile, balance, curve))
+    out = context.empty()
+
+    def read(y0: int, y1: int) -> None:
+        out[y0:y1] = average_cycle(summed, turned[y0:y1], phase_width(turned, y0, y1))
+
+    context.bands(read, band_rows=16)
+    return out
+
+
+def snap_direction(count: int, direction: float) -> tuple[int, int]:
+    """Whole numbers of waves across and down that come nearest to a count and direction."""
+    angle = math.radians(direction)
+    across, down = round(count * math.cos(angle)), round(count * math.sin(angle))
+    return (across, down) if across or down else (count, 0)
+
+
+def phase_width(turned: np.ndarray, y0: int, y1: int) -> np.ndarray:
+    """How far a phase goes on across each sample of rows y0..y1; whole jumps do not count."""
+    height = len(turned)
+    rows = turned[y0:y1]
+    above, below = turned[(np.arange(y0, y1) - 1) % height], turned[np.arange(y0 + 1, y1 + 1) % height]
+    across = np.roll(rows, -1, axis=1) - np.roll(rows, 1, axis=1)
+    down = below - above
+    across, down = across - np.round(across), down - np.round(down)
+    return np.hypot(across, down) * np.float32(0.5)
