@@ -74,6 +74,7 @@ COMMANDS = (
     Command("show_lit", "Lit view", "View", "F5", divider=True),
     Command("show_flat", "Flat view", "View", "Shift+F5"),
     Command("show_both", "Lit and flat views", "View", "Ctrl+F5"),
+    Command("try_values", "Try values", "Edit", "Ctrl+E", divider=True),
     Command("large_view", "Large view", "View", "F10", checkable=True, divider=True),
     Command("view_apart", "View in a window of its own", "View", "Ctrl+F10", checkable=True),
     Command("settings_apart", "Settings in a window of their own", "View", "Shift+F10", checkable=True),

@@ -41,6 +41,10 @@ class KindRow(QStyledItemDelegate):
         """The kind's own picture, if there is one."""
         return None
 
+    def head(self, box: QRect) -> QRect:
+        """The part of a row's box that picture and words take."""
+        return box
+
     def sizeHint(self, option: QStyleOptionViewItem, index: object) -> QSize:
         return QSize(200, self.row_height)
 
@@ -53,6 +57,7 @@ class KindRow(QStyledItemDelegate):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.colour("line"))
             painter.drawRoundedRect(box, 5, 5)
+        box = self.head(box)
         side = self.picture_side
         picture = QRect(box.left() + 6, box.center().y() - side // 2, side, side)
         image = self.picture_of(kind)

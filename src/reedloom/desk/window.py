@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QPoint, QPointF, QSettings, QSize, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent
@@ -44,6 +46,7 @@ from reedloom.desk.views import Views
 from reedloom.desk.workplace import SIZES, Workplace
 from reedloom.kinds.catalogue import kinds
 from reedloom.weave.document import End
+from reedloom.weave.edits import Batch, SetParameters
 
 DEMO = "lakebed-clay"
 SELECTION_MENU = (
@@ -185,6 +188,7 @@ class Window(QMainWindow):
         self.places.on_back = lambda name: self.actions_[name].setChecked(False)
         for name, button in self.views.place_buttons.items():
             button.clicked.connect(self.actions_[name].toggle)
+        w.pick_asked.connect(self._pick_colours)
         self.finder.chosen.connect(self._hang)
         self.finder.closed.connect(self._after_finder)
         self.creel.chosen.connect(self._hang_from_creel)
@@ -298,7 +302,7 @@ class Window(QMainWindow):
         fitting = kinds_that_fit(self.workplace.document, end, is_output)
         self.finder.open_with("", fitting, self.central.mapFromGlobal(at))
 
-    def _hang(self, kind_id: str) -> None:
+    def _hang(self, kind_id: str, values: Mapping[str, Any] | None = None) -> None:
         document = self.workplace.document
         place = self.board.free_place(self._hang_at)
         where = (round(place.x()), round(place.y()))
@@ -307,18 +311,20 @@ class Window(QMainWindow):
         else:
             edit, node_id = hang_at_selection(document, kind_id, where, self.workplace.selected_nodes)
         self._pending_end = None
+        if values:
+            edit = Batch(edit.label, (edit, SetParameters(node_id, values)))
         if self.workplace.submit(edit):
             self.workplace.select({node_id})
             self.board.ensure_seen(node_id)
             self._show_if_nothing_is(node_id)
         self.board.setFocus()
 
-    def _hang_from_creel(self, kind_id: str) -> None:
+    def _hang_from_creel(self, kind_id: str, values: Mapping[str, Any]) -> None:
         selected = self.workplace.selected_nodes
         middle = self.board.mapToScene(self.board.viewport().rect().center())
         self._hang_at = self.board_commands.place_below(selected) if selected else middle - QPointF(60, 60)
         self._pending_end = None
-        self._hang(kind_id)
+        self._hang(kind_id, values)
 
     def _show_if_nothing_is(self, node_id: str) -> None:
         """While nothing is tied to the rail, the newest node is what the maker wants to see."""
@@ -381,6 +387,16 @@ class Window(QMainWindow):
     def keep_viewpoint(self) -> None:
         """Keep where the lit view looks from, with the weave."""
         self.views.lit.keep_viewpoint()
+
+    def _pick_colours(self, along_line: bool, take: Callable[[list[tuple[float, ...]]], None]) -> None:
+        if not self.flat.isVisible():
+            self.views.show_view("flat")
+            self.flat.refresh()
+        self.flat.start_picking(along_line, take)
+
+    def try_values(self) -> None:
+        """Show five results for the value that has the keyboard."""
+        self.settings.try_focused()
 
     def toggle_seam(self, on: bool) -> None:
         """Mark where tiles meet."""

@@ -61,6 +61,8 @@ class Workplace(QObject):
     """The shown outputs are there: "coarse" or "full"."""
     work_changed = Signal(str, float)
     idle_changed = Signal(bool)
+    pick_asked = Signal(bool, object)
+    """Colours are to be picked in the flat view: along a line or at a point, and who takes them."""
     message = Signal(str, bool)
     """A sentence for the status line, and whether it is a warning."""
     _reported = Signal(object)

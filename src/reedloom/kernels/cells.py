@@ -217,9 +217,9 @@ def cell_rows(points, place, swing, jitter, metric, power, want_border, out, y0,
 
 
 @inlined
-def _border(
+def _border(  # type: ignore[no-untyped-def]
     points, i, j, fu, fv, near_u, near_v, near_i, near_j, first, metric, power, rough, across, slack, c, s
-):  # type: ignore[no-untyped-def]
+):
     """Exact distance to the nearest bisector, and the random value of the cell beyond it.
 
     A point farther than first + 2 border cannot bound the cell any more, which ends the widening.

@@ -123,3 +123,22 @@ def gradient_table(stops: Knots, blending: str, mixing: str) -> np.ndarray:
     if mixing == "OKLab":
         mixed = linear_from_oklab(mixed)
     return mixed.astype(np.float32)
+
+
+def gradient_along(colours: Sequence[Sequence[float]], most: int = 8, close: float = 0.01) -> Knots:
+    """The fewest stops that follow colours taken at even steps along a line.
+
+    From the two ends on, a stop is set where the colour departs most from the gradient so far, in OKLab
+    (after D. Douglas and T. Peucker, 1973), until it is within `close` everywhere or there are `most`.
+    """
+    lab = oklab_from_linear(np.asarray(colours, np.float64))
+    x = np.linspace(0, 1, len(lab))
+    chosen = sorted({0, len(lab) - 1})
+    while len(chosen) < most:
+        along = np.stack([np.interp(x, x[chosen], lab[chosen, c]) for c in range(3)], axis=-1)
+        away = np.linalg.norm(lab - along, axis=-1)
+        worst = int(away.argmax())
+        if away[worst] <= close:
+            break
+        chosen = sorted({*chosen, worst})
+    return tuple((float(x[i]), *(float(c) for c in colours[i])) for i in chosen)

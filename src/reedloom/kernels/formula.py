@@ -229,8 +229,8 @@ class _Checker:
             raise FormulaError("of operators there are + - * / % and ** here", node.right.col_offset - 2)
         if isinstance(node.op, ast.Pow):
             exponent = node.right.operand if isinstance(node.right, ast.UnaryOp) else node.right
-            large = isinstance(exponent, ast.Constant) and isinstance(exponent.value, (int, float))
-            if large and abs(float(str(exponent.value))) > POWER_LIMIT:  # type: ignore[union-attr]
+            written = exponent.value if isinstance(exponent, ast.Constant) else 0
+            if isinstance(written, (int, float)) and abs(written) > POWER_LIMIT:
                 raise FormulaError(f"powers go up to {POWER_LIMIT}", max(0, node.right.col_offset - 1))
         return _call(name, self.check(node.left), self.check(node.right))
 

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.declare import COLOUR, GREY, VECTOR, Data, Port
+from reedloom.kinds.declare import COLOUR, GREY, VECTOR, Data, Kind, Port
 from reedloom.weave.document import Document, End
 from reedloom.weave.edits import AddNode, Connect, SetParameters
 
@@ -11,17 +14,31 @@ COLOURS = ((0.1, 0.02, 0.05, 0.12), (0.5, 0.45, 0.2, 0.06), (0.9, 0.8, 0.7, 0.5)
 """The gradient behind pictures of kinds that change colours."""
 
 
-def sample_weave(kind_id: str) -> tuple[Document, End]:
+def choice_samples(declared: Kind) -> list[tuple[str, dict[str, Any]]]:
+    """The words of a kind's foremost choice, the one with most words, and the values that show each."""
+    offered = [p for p in declared.parameters if len(p.choices) > 2 and not p.series]
+    if not offered:
+        return []
+    foremost = max(offered, key=lambda p: len(p.choices))
+    return [(c[:1].upper() + c[1:], {foremost.name: c}) for c in foremost.choices]
+
+
+def sample_weave(kind_id: str, values: Mapping[str, Any] | None = None) -> tuple[Document, End]:
     """A weave that shows a kind at its best: the kind with stand-ins tied to what it needs.
 
-    Returns the document and the output to look at; a place is shown by a drawing made at it.
+    `values` go before those of the kind's own sample. Returns the document and the output to look at; a
+    place is shown by a drawing made at it.
     """
     declared = get_kind(kind_id)
-    document = AddNode("shown", kind_id, parameters=dict(declared.sample)).apply(Document())
+    document = AddNode("shown", kind_id, parameters={**declared.sample, **(values or {})}).apply(Document())
     for number, port in enumerate(p for p in declared.inputs if not p.optional):
         document = _stand_in(document, port, number)
     end = End(node="shown", port=declared.outputs[0].name)
     if declared.outputs[0].data == VECTOR:
+        if declared.family != "place":  # a displacement rather than a place
+            document = AddNode("bent", "bend_place", parameters={"strength": 0.06}).apply(document)
+            document = Connect(end, End(node="bent", port="by")).apply(document)
+            end = End(node="bent", port="place")
         document = AddNode("drawing", "cellular_noise", parameters={"cells": 4, "jitter": 0.0}).apply(
             document
         )

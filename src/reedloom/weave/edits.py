@@ -16,7 +16,7 @@ from msgspec.structs import replace
 
 from reedloom.errors import ConnectError, unknown
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.declare import COLOUR, GREY
+from reedloom.kinds.declare import COLOUR, GREY, Kind
 from reedloom.weave.channels import get_channel
 from reedloom.weave.document import (
     Bay,
@@ -321,6 +321,56 @@ class SwapInputs:
             if port in tied:
                 document = Connect(tied[port], End(node=self.id, port=other)).apply(document)
         return document
+
+
+@dataclass(frozen=True)
+class ReorderSeries:
+    """Put the rows of a list, such as layers, into another order: what is tied to them and their values.
+
+    order : the present number of each row, from the first; rows that are not named stay behind them.
+    """
+
+    node: str
+    order: tuple[int, ...]
+    label: str = "Reorder"
+
+    def apply(self, document: Document) -> Document:
+        node = document.node(self.node)
+        ports, values = series_of(node.declaration)
+        rest = [number for number in ports if number not in self.order]
+        old = [*self.order, *rest]
+        if sorted(old) != sorted(ports):
+            raise unknown("row", str(self.order), map(str, ports), f"of '{self.node}'")
+        renamed = {
+            ports[source][place]: ports[number][place]
+            for number, source in zip(ports, old, strict=True)
+            for place in range(len(ports[number]))
+        }
+        given = {
+            values[number][place]: node.value(values[source][place])
+            for number, source in zip(ports, old, strict=True)
+            for place in range(len(values.get(number, ())))
+        }
+        threads = tuple(
+            replace(t, target=End(node=self.node, port=renamed.get(t.target.port, t.target.port)))
+            if t.target.node == self.node
+            else t
+            for t in document.threads
+        )
+        return SetParameters(self.node, given).apply(replace(document, threads=threads))
+
+
+def series_of(declared: Kind) -> tuple[dict[int, tuple[str, ...]], dict[int, tuple[str, ...]]]:
+    """The inputs and the parameters of each row of a kind's list, by the row's number."""
+    ports: dict[int, tuple[str, ...]] = {}
+    values: dict[int, tuple[str, ...]] = {}
+    for port in declared.inputs:
+        if port.series:
+            ports[port.series] = (*ports.get(port.series, ()), port.name)
+    for parameter in declared.parameters:
+        if parameter.series:
+            values[parameter.series] = (*values.get(parameter.series, ()), parameter.name)
+    return ports, values
 
 
 @dataclass(frozen=True)

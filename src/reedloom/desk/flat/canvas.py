@@ -25,6 +25,8 @@ from reedloom.desk.theme import small_font, theme
 from reedloom.desk.wipe import Wipe
 from reedloom.loom.pictures import Tones
 
+LINE_STEPS = 96
+"""Places taken along a line."""
 EMPTY = ("Nothing to show yet.", "Hang a node, or select one and press 1 to look at it.")
 
 
@@ -42,6 +44,8 @@ class FlatCanvas(QWidget):
 
     pointed = Signal(object)
     """The place under the pointer as (u, v), or None."""
+    picked = Signal(object)
+    """The places picked: one, or many along a line."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -55,6 +59,9 @@ class FlatCanvas(QWidget):
         self._zoom: float | None = None
         self._middle = QPointF(0.5, 0.5)
         self._drag: QPointF | None = None
+        self.picking: str = ""
+        """"point" or "line" while the next click or drag picks; else empty."""
+        self._line: tuple[QPointF, QPointF] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(160, 160)
@@ -133,6 +140,8 @@ class FlatCanvas(QWidget):
             self._paint_seam(painter, area)
         if self.histogram:
             self._paint_histogram(painter)
+        if self.picking:
+            self._paint_picking(painter)
 
     def _paint_tiles(self, painter: QPainter, image: QImage, area: QRectF, start: QPointF) -> None:
         scale = self.zoom / image.width()
@@ -173,6 +182,21 @@ class FlatCanvas(QWidget):
                 painter.drawLine(at - QPointF(arm, 0), at + QPointF(arm, 0))
                 painter.drawLine(at - QPointF(0, arm), at + QPointF(0, arm))
 
+    def _paint_picking(self, painter: QPainter) -> None:
+        t = theme()
+        text = "Draw a line over the colours" if self.picking == "line" else "Click on a colour"
+        painter.setFont(small_font(bold=True))
+        box = QRectF(0, 0, painter.fontMetrics().horizontalAdvance(text) + 24, 24)
+        box.moveCenter(QPointF(self.width() / 2, 20))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.colour("accent"))
+        painter.drawRoundedRect(box, 5, 5)
+        painter.setPen(t.colour("on_accent"))
+        painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
+        if self._line is not None:
+            painter.setPen(QPen(t.colour("accent"), 2))
+            painter.drawLine(*self._line)
+
     def _paint_histogram(self, painter: QPainter) -> None:
         assert self.first is not None
         t = theme()
@@ -202,14 +226,41 @@ class FlatCanvas(QWidget):
         self._middle = place - (at - QPointF(self.width() / 2, self.height() / 2)) / self._zoom
         self.update()
 
+    def start_picking(self, along_line: bool) -> None:
+        """Let the next click, or the next line drawn, pick places; Esc leaves it."""
+        self.picking = "line" if along_line else "point"
+        self.setCursor(Qt.CursorShape.CrossCursor)
+        self.setFocus()
+        self.update()
+
+    def _end_picking(self) -> None:
+        line, self._line, kind, self.picking = self._line, None, self.picking, ""
+        self.update()
+        if line is None:
+            return
+        steps = LINE_STEPS if kind == "line" else 1
+        points = [line[0] + (line[1] - line[0]) * (i / max(1, steps - 1)) for i in range(steps)]
+        places = [self.place_at(p) for p in points]
+        found = [p for p in places if p is not None]
+        if found:
+            self.picked.emit(found)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
         at = event.position()
+        if self.picking:
+            self._line = (at, at)
+            return
         self.wipe.held = self.second is not None and self.wipe.is_near(at.x(), self.width())
         self._drag = at
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
+        if self.picking:
+            if self._line is not None:
+                self._line = (self._line[0], at)
+                self.update()
+            return
         if self._drag is not None and self.wipe.held:
             self.wipe.drag_to(at.x(), self.width())
             self.update()
@@ -224,12 +275,17 @@ class FlatCanvas(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._drag = None
+        if self.picking:
+            self._end_picking()
 
     def leaveEvent(self, event: object) -> None:
         self.pointed.emit(None)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in ARROWS:
+        if event.key() == Qt.Key.Key_Escape and self.picking:
+            self.picking, self._line = "", None
+            self.update()
+        elif event.key() in ARROWS:
             dx, dy = ARROWS[event.key()]
             if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and dx and self.second is not None:
                 self.wipe.step(0.05 * dx)

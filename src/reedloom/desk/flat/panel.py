@@ -16,7 +16,14 @@ from reedloom.desk.flat.canvas import EMPTY, FlatCanvas, Shown
 from reedloom.desk.newest import Newest
 from reedloom.desk.theme import icon
 from reedloom.desk.workplace import Workplace, to_image
-from reedloom.loom.pictures import CHANNEL_CHOICES, LOOKS, measure_tones, rgb_picture, shaded_material
+from reedloom.loom.pictures import (
+    CHANNEL_CHOICES,
+    LOOKS,
+    colour_from_bytes,
+    measure_tones,
+    rgb_picture,
+    shaded_material,
+)
 from reedloom.loom.run import convert
 from reedloom.weave.channels import CHANNELS
 from reedloom.weave.document import End
@@ -79,6 +86,8 @@ class FlatPanel(QWidget):
             combo.activated.connect(lambda _: self.refresh())
         self.repeat.activated.connect(self._set_repeat)
         self.canvas.pointed.connect(self._show_value)
+        self.canvas.picked.connect(self._take_colours)
+        self._picker: Callable[[list[tuple[float, ...]]], None] | None = None
         workplace.extra_ends.append(self.ends)
         workplace.view_ready.connect(lambda _: self.refresh())
         workplace.pins_changed.connect(self.refresh_choices)
@@ -305,6 +314,28 @@ class FlatPanel(QWidget):
                 )
                 parts.append((name + " " if name else "") + "  ".join(f"{float(v):.4f}" for v in sample))
         self.value.setText("   ·   ".join(parts))
+
+    def start_picking(self, along_line: bool, take: Callable[[list[tuple[float, ...]]], None]) -> None:
+        """Let the maker pick colours from what is shown, and hand them to `take` in linear light."""
+        if self.canvas.first is None:
+            self.workplace.message.emit("There is no picture to pick from; show one in the flat view.", True)
+            return
+        self._picker = take
+        self.canvas.start_picking(along_line)
+
+    def _take_colours(self, places: list[tuple[float, float]]) -> None:
+        picker, self._picker = self._picker, None
+        if picker is None or self.canvas.first is None:
+            return
+        image = self.canvas.first.image
+        colours: list[tuple[float, ...]] = []
+        for u, v in places:
+            seen = image.pixelColor(
+                min(int(u * image.width()), image.width() - 1),
+                min(int(v * image.height()), image.height() - 1),
+            )
+            colours.append(colour_from_bytes(seen.red(), seen.green(), seen.blue()))
+        picker(colours)
 
     def _save_picture(self) -> None:
         if self.canvas.first is None:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QDialog,
     QFileDialog,
     QHBoxLayout,
+    QLabel,
     QLineEdit,
     QPushButton,
     QToolButton,
@@ -24,6 +25,8 @@ from reedloom.desk.settings.curve_editor import CurveEditor
 from reedloom.desk.settings.gradient_editor import GradientEditor, ask_colour
 from reedloom.desk.settings.slider import NumberField, Slider
 from reedloom.desk.theme import icon
+from reedloom.kernels.curves import gradient_along
+from reedloom.kernels.formula import FormulaError, read_formula
 from reedloom.kinds.declare import Parameter, ParameterType
 from reedloom.loom.pictures import Tones, hex_colour
 
@@ -37,6 +40,8 @@ class Editor(QWidget):
     changing = Signal(object)
     changed = Signal(object)
     refused = Signal(str)
+    pick_asked = Signal(bool, object)
+    """Let the maker pick colours in the flat view: along a line or at a point, and who takes them."""
     tall = False
     """Whether it stands below its label, over the panel's whole width."""
 
@@ -55,6 +60,16 @@ class Editor(QWidget):
 
     def show_others(self, values: Mapping[str, Any]) -> None:
         """Show what the node's other parameters change in how this one looks."""
+
+
+def tool_button(picture: str, tip: str) -> QToolButton:
+    """A small quiet button with an icon."""
+    button = QToolButton()
+    button.setIcon(icon(picture, 16))
+    button.setProperty("quiet", "true")
+    button.setToolTip(tip)
+    button.setAccessibleName(tip)
+    return button
 
 
 class NumberEditor(Editor):
@@ -91,11 +106,7 @@ class SeedEditor(NumberEditor):
 
     def __init__(self, parameter: Parameter) -> None:
         super().__init__(parameter)
-        another = QToolButton()
-        another.setIcon(icon("dice"))
-        another.setProperty("quiet", "true")
-        another.setToolTip("Another arrangement")
-        another.setAccessibleName("Another arrangement")
+        another = tool_button("dice", "Another arrangement")
         another.clicked.connect(lambda: self.changed.emit((int(self.slider.value) + 1) % 2**31))
         self.row.insertWidget(1, another)
 
@@ -150,6 +161,9 @@ class ColourEditor(Editor):
         self.button.setAccessibleName(parameter.title)
         self.row.addWidget(self.button, 1)
         self.button.clicked.connect(self._ask)
+        pick = tool_button("pick", "Pick the colour in the flat view")
+        pick.clicked.connect(lambda: self.pick_asked.emit(False, lambda found: self.changed.emit(found[0])))
+        self.row.addWidget(pick)
         self.setFocusProxy(self.button)
 
     def _ask(self) -> None:
@@ -174,11 +188,7 @@ class CurveRow(Editor):
         super().__init__(parameter)
         self.curve = CurveEditor()
         self.row.addWidget(self.curve, 1)
-        larger = QToolButton()
-        larger.setIcon(icon("large"))
-        larger.setProperty("quiet", "true")
-        larger.setToolTip("Edit it large")
-        larger.setAccessibleName("Edit the curve large")
+        larger = tool_button("large", "Edit the curve large")
         larger.clicked.connect(self._open_large)
         self.row.addWidget(larger, 0, Qt.AlignmentFlag.AlignTop)
         self.curve.changing.connect(self.changing)
@@ -214,6 +224,9 @@ class GradientRow(Editor):
         super().__init__(parameter)
         self.gradient = GradientEditor()
         self.row.addWidget(self.gradient, 1)
+        line = tool_button("line", "Take the colours along a line drawn over the flat view")
+        line.clicked.connect(lambda: self.pick_asked.emit(True, self._take_line))
+        self.row.addWidget(line, 0, Qt.AlignmentFlag.AlignTop)
         self.gradient.changing.connect(self.changing)
         self.gradient.changed.connect(self.changed)
         self.setFocusProxy(self.gradient)
@@ -221,9 +234,59 @@ class GradientRow(Editor):
     def show_value(self, value: Any) -> None:
         self.gradient.show_value(value)
 
+    def _take_line(self, colours: list[tuple[float, ...]]) -> None:
+        self.changed.emit(gradient_along(colours))
+
     def show_others(self, values: Mapping[str, Any]) -> None:
         if {"blending", "mixing"} <= values.keys():
             self.gradient.show_mixing(values["blending"], values["mixing"])
+
+
+class FormulaEditor(Editor):
+    """A formula; what is wrong with it is said below, and the place is marked."""
+
+    tall = True
+
+    def __init__(self, parameter: Parameter) -> None:
+        super().__init__(parameter)
+        self.line = QLineEdit()
+        self.line.setAccessibleName(parameter.title)
+        self.trouble = QLabel()
+        self.trouble.setProperty("role", "warning")
+        self.trouble.setWordWrap(True)
+        column = QVBoxLayout()
+        column.setSpacing(2)
+        column.addWidget(self.line)
+        column.addWidget(self.trouble)
+        self.row.addLayout(column, 1)
+        self.line.textEdited.connect(lambda _: self._look())
+        self.line.editingFinished.connect(self._take)
+        self.setFocusProxy(self.line)
+
+    def _look(self) -> FormulaError | None:
+        """Say what is wrong with the text as it stands, with an arrow to the character."""
+        try:
+            read_formula(self.line.text(), frozenset(self.parameter.names))
+        except FormulaError as error:
+            text = self.line.text()
+            near = text[max(0, error.at - 8) : error.at + 9]
+            self.trouble.setText(f"{error} Near “{near}”.")
+            self.trouble.show()
+            return error
+        self.trouble.hide()
+        return None
+
+    def _take(self) -> None:
+        error = self._look()
+        if error is None:
+            self.changed.emit(self.line.text())
+        else:
+            self.line.setSelection(error.at, 1)
+
+    def show_value(self, value: Any) -> None:
+        if not self.line.hasFocus() or self.line.text() == value:
+            self.line.setText(value)
+            self._look()
 
 
 class TextEditor(Editor):
@@ -258,6 +321,7 @@ EDITORS: dict[ParameterType, type[Editor]] = {
     ParameterType.TONE_CURVE: CurveRow,
     ParameterType.GRADIENT: GradientRow,
     ParameterType.TEXT: TextEditor,
+    ParameterType.FORMULA: FormulaEditor,
     ParameterType.FILE: TextEditor,
 }
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtWidgets import (
+    QApplication,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -18,7 +19,9 @@ from PySide6.QtWidgets import (
 )
 
 from reedloom.desk.settings.editors import Editor, NumberEditor, make_editor
+from reedloom.desk.settings.series import SeriesList
 from reedloom.desk.settings.tones import ToneStrip
+from reedloom.desk.settings.try_strip import TryStrip
 from reedloom.desk.swatch import swatch_pixmap
 from reedloom.desk.theme import icon
 from reedloom.desk.workplace import Workplace
@@ -48,9 +51,14 @@ class SettingsPanel(QScrollArea):
         self.editors: dict[str, Editor] = {}
         self.resets: dict[str, QToolButton] = {}
         self.strip: ToneStrip | None = None
+        self.series: SeriesList | None = None
+        self.tries = TryStrip(workplace, self)
+        self.tries.taken.connect(self._submit)
+        self._rows: dict[QObject, Parameter] = {}
         self.notes: QLabel | None = None
         self._shown: str | None = "\0"
         self._defaults: dict[str, Any] = {}
+        self._helps: dict[str, str] = {}
         workplace.selection_changed.connect(self._rebuild_if_other)
         workplace.document_replaced.connect(self.rebuild)
         workplace.document_changed.connect(lambda _: self._refresh_all())
@@ -68,7 +76,9 @@ class SettingsPanel(QScrollArea):
             focused.clearFocus()  # what is typed half-way is taken while its editor still stands
         node_id = self.workplace.selected_node
         self._shown = node_id
-        self.editors, self.resets, self.strip, self.notes = {}, {}, None, None
+        self.editors, self.resets, self.strip, self.notes, self.series = {}, {}, None, None, None
+        self._rows = {}
+        self.tries.close_up()
         body = QWidget()
         self._layout = QVBoxLayout(body)
         self._layout.setContentsMargins(14, 10, 12, 14)
@@ -129,7 +139,12 @@ class SettingsPanel(QScrollArea):
             self.strip.changing.connect(self._preview)
             self.strip.changed.connect(self._submit)
             self._layout.addWidget(self.strip)
-        self._add_rows(declared.parameters)
+        self._add_rows(tuple(p for p in declared.parameters if not p.series))
+        if any(p.series for p in declared.parameters):
+            self.series = SeriesList(self.workplace, node_id)
+            self.series.changing.connect(self._preview)
+            self.series.changed.connect(self._submit)
+            self._layout.addWidget(self.series)
         if not declared.parameters:
             self._layout.addWidget(self._quiet("There is nothing to set here."))
 
@@ -162,8 +177,16 @@ class SettingsPanel(QScrollArea):
             reset.clicked.connect(lambda _=False, p=parameter: self._submit(p.name, p.default))
             unit = f" ({parameter.unit})" if parameter.unit not in {"", "tile"} else ""
             of_tile = " In shares of the tile." if parameter.unit == "tile" else ""
+            text = f"{parameter.help}{unit}{of_tile}"
+            editor.setAccessibleDescription(text)
+            editor.pick_asked.connect(self.workplace.pick_asked)
             for part in (label, editor):
-                part.setToolTip(f"{parameter.help}{unit}{of_tile}")
+                if self._shown is None:
+                    part.setToolTip(text)
+                else:
+                    part.installEventFilter(self)
+                    self._rows[part] = parameter
+            self._helps[parameter.name] = text
             row = grid.rowCount()
             grid.addWidget(label, row, 0)
             if editor.tall:
@@ -175,6 +198,28 @@ class SettingsPanel(QScrollArea):
             self.editors[parameter.name], self.resets[parameter.name] = editor, reset
             self._defaults[parameter.name] = parameter.default
         self._layout.addLayout(grid)
+
+    # -- trying ---------------------------------------------------------------------------------------
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        parameter = self._rows.get(watched)
+        if parameter is not None and self._shown is not None:
+            if event.type() == QEvent.Type.Enter:
+                row = self.editors[parameter.name]
+                self.tries.hover(parameter, self._shown, self._helps[parameter.name], row)
+            elif event.type() == QEvent.Type.Leave:
+                self.tries.leave()
+        return super().eventFilter(watched, event)
+
+    def try_focused(self) -> None:
+        """Open the try strip for the value that has the keyboard; arrows choose, Enter takes."""
+        focused = QApplication.focusWidget()
+        for name, editor in self.editors.items():
+            if self._shown is not None and focused is not None and editor.isAncestorOf(focused):
+                self.tries.open_for(editor.parameter, self._shown, self._helps[name], editor)
+                self.tries.take_keys()
+                return
+        self.workplace.message.emit("Put the keyboard on a value first.", True)
 
     def _heading(self, text: str) -> QLabel:
         label = QLabel(text)
@@ -218,6 +263,8 @@ class SettingsPanel(QScrollArea):
             editor.show_others(values)
             changed = value != self._defaults[name]
             self.resets[name].setEnabled(changed)
+        if self.series is not None:
+            self.series.refresh()
         title = document.name if self._shown is None else document.nodes[self._shown].title
         if not self._title.hasFocus():
             self._title.setText(title)
@@ -227,6 +274,8 @@ class SettingsPanel(QScrollArea):
         node_id = self._shown
         if node_id is None or node_id not in self.workplace.document.nodes:
             return
+        if self.series is not None:
+            self.series.refresh()
         node = self.workplace.document.nodes[node_id]
         tones = self._input_tones()
         if self.strip is not None:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from reedloom.kernels.colours import luminance, oklab_from_linear
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, Choice, Port, kind
 
-WAYS = {
+WAYS: dict[str, Callable[[np.ndarray], np.ndarray]] = {
     "luminance": luminance,
     "lightness": lambda c: oklab_from_linear(np.maximum(c, 0))[..., 0].astype(np.float32),
     "average": lambda c: c.mean(axis=-1, dtype=np.float32),

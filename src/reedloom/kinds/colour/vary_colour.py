@@ -8,8 +8,8 @@ from reedloom.kinds.colour.colour_parts import change_colours
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, Angle, Float, Port, Seed, kind
 
-WINDINGS = (7.31, 11.73, 5.27)
-"""How often each shift runs up and down while the random value goes from 0 to 1: unlike one another,
+WINDINGS = (1.31, 2.17, 1.73)
+"""How often each shift runs up and down while the random value goes from 0 to 1: unlike one another, few,
 and continuous, so that the blended samples between two elements stay between their colours."""
 
 

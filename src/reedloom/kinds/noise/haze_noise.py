@@ -6,6 +6,7 @@ import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.hashing import hash_seed
+from reedloom.kernels.octaves import AddRows
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Float, Port, kind
@@ -96,7 +97,7 @@ def haze_noise(
     return noise_map(context, reader, "gradient", plan, seed, contrast=contrast, signed=False)
 
 
-def _bent(context: Context, start: np.ndarray, moves: list, amounts: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
+def _bent(context: Context, start: np.ndarray, moves: list[AddRows], amounts: np.ndarray) -> np.ndarray:
     bent = start.copy()
 
     def band(y0: int, y1: int) -> None:

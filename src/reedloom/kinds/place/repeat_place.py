@@ -72,7 +72,7 @@ def repeat_place(
             outputs["local"][y0:y1] = np.stack([across - np.floor(across), uv[..., 1] - row], axis=-1)
         wanted = [n for n in values if n in outputs]
         if wanted:
-            reach = plain if footprint is None else footprint[y0:y1]
+            reach = np.asarray(plain if footprint is None else footprint[y0:y1])
             found = averaged_cells(uv, reach * columns / 2, reach * rows / 2, shifts, values, wanted)
             for name, array in found.items():
                 outputs[name][y0:y1] = array

@@ -9,7 +9,7 @@ import numpy as np
 
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.context import Context
-from reedloom.kinds.declare import VECTOR, Angle, Count, Float, Length, Port, Switch, kind
+from reedloom.kinds.declare import GREY, VECTOR, Angle, Count, Float, Length, Port, Switch, kind
 
 
 def snap_turn_and_scale(turn: float, scale: float) -> complex:
@@ -31,7 +31,11 @@ def snap_turn_and_scale(turn: float, scale: float) -> complex:
     family="place",
     version=1,
     purpose="Moves, turns, scales and repeats whatever is drawn at the place.",
-    inputs=(Port("place", VECTOR, optional=True),),
+    inputs=(
+        Port("place", VECTOR, optional=True),
+        Port("turn_map", GREY, optional=True, help="Added to the turn, point by point: 1 is a whole turn."),
+        Port("scale_map", GREY, optional=True, help="Multiplies the scale, point by point."),
+    ),
     outputs=(Port("place", VECTOR),),
     parameters=(
         Length("offset_u", 0.0, (-0.5, 0.5), (-64, 64), help="Moves the drawing to the right."),
@@ -50,12 +54,15 @@ def snap_turn_and_scale(turn: float, scale: float) -> complex:
             help="Snaps turn and scale to the nearest values that still close at the seam.",
         ),
     ),
+    exempt={"away": "turned point by point, a place a whole tile away is turned about another point"},
     synonyms=("rotate", "translate", "offset", "tile", "mapping"),
     sample={"turn": 45.0, "scale": 0.6},
 )
 def transform_place(
     context: Context,
     place: np.ndarray | None,
+    turn_map: np.ndarray | None,
+    scale_map: np.ndarray | None,
     *,
     offset_u: float,
     offset_v: float,
@@ -81,4 +88,19 @@ def transform_place(
     )
     pivot = np.array([pivot_u, pivot_v], np.float32)
     start = pivot + np.array([offset_u, offset_v], np.float32)
-    return context.map_bands(lambda rows: (rows - start) @ matrix.T + pivot, source)
+    if turn_map is None and scale_map is None:
+        return context.map_bands(lambda rows: (rows - start) @ matrix.T + pivot, source)
+
+    def move(rows: np.ndarray, *drives: np.ndarray) -> np.ndarray:
+        """The whole transform, then each point's own turn and scale about the pivot."""
+        away, rest = (rows - start) @ matrix.T, list(drives)
+        if turn_map is not None:
+            angle = rest.pop(0) * np.float32(2 * math.pi)
+            c, s = np.cos(angle), np.sin(angle)
+            u, v = away[..., 0], away[..., 1]
+            away = np.stack([c * u + s * v, c * v - s * u], axis=-1)
+        if scale_map is not None:
+            away = away / np.maximum(rest.pop(0), np.float32(1e-3))[..., None]
+        return away + pivot
+
+    return context.map_bands(move, source, *(m for m in (turn_map, scale_map) if m is not None))

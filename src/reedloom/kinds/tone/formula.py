@@ -31,6 +31,13 @@ NAMES = ("a", "b", "c", "d", "u", "v")
             "formula",
             "0.5 + 0.5 * sin(2*pi * (3*u + 2*v))",
             names=NAMES,
+            tries=(
+                "1 - a",
+                "a * b",
+                "smoothstep(0.4, 0.6, a)",
+                "abs(fract(8 * u) - 0.5) * 2",
+                "0.5 + 0.5 * sin(2*pi * (6*u + a))",
+            ),
             help="Arithmetic, comparisons, 'x if a > b else y', and functions of a, b, c, d, u and v.",
         ),
     ),

@@ -1,0 +1,243 @@
+"""The rows of a list, such as layers: each with its picture, its values and the running result."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+
+from reedloom.desk.settings.editors import Editor, make_editor
+from reedloom.desk.theme import icon, theme
+from reedloom.desk.variants import Variants
+from reedloom.desk.workplace import Workplace
+from reedloom.kinds.declare import Kind, Parameter, ParameterType
+from reedloom.weave.document import End
+from reedloom.weave.edits import Batch, ReorderSeries, SetParameters, series_of
+
+SIDE = 46
+SAMPLES = 96
+SETTLE = 150
+"""Milliseconds after a change before running results are made again."""
+
+
+class Picture(QWidget):
+    """A small square picture."""
+
+    def __init__(self, tip: str) -> None:
+        super().__init__()
+        self.image: QImage | None = None
+        self.setFixedSize(QSize(SIDE, SIDE))
+        self.setToolTip(tip)
+
+    def show_image(self, image: QImage | None) -> None:
+        """Show a picture, or none."""
+        self.image = image
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme().colour("slot"))
+        if self.image is not None:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(QRectF(self.rect()), self.image)
+
+
+class Grip(QLabel):
+    """What a row is dragged by."""
+
+    dragged = Signal(QPoint)
+    dropped = Signal(QPoint)
+
+    def __init__(self, number: int) -> None:
+        super().__init__(f"{number}\n⋮⋮")
+        self.setProperty("role", "dim")
+        self.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.setFixedWidth(18)
+        self.setCursor(Qt.CursorShape.OpenHandCursor)
+        self.setToolTip("Drag to another place in the order")
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setCursor(Qt.CursorShape.ClosedHandCursor)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self.dragged.emit(event.globalPosition().toPoint())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.setCursor(Qt.CursorShape.OpenHandCursor)
+        self.dropped.emit(event.globalPosition().toPoint())
+
+
+class SeriesRow(QFrame):
+    """One row: its own picture, its values, and the result so far."""
+
+    def __init__(self, number: int, parameters: list[Parameter]) -> None:
+        super().__init__()
+        self.number = number
+        self.grip = Grip(number)
+        self.own, self.sum = Picture("This layer alone"), Picture("The result up to here")
+        self.editors: dict[str, Editor] = {}
+        self.folded: list[Editor] = []
+        middle = QVBoxLayout()
+        middle.setSpacing(2)
+        top = QHBoxLayout()
+        top.setSpacing(4)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 2, 0, 2)
+        layout.setSpacing(2)
+        line = QHBoxLayout()
+        line.setSpacing(6)
+        for part in (self.grip, self.own):
+            line.addWidget(part)
+        line.addLayout(middle, 1)
+        line.addWidget(self.sum)
+        layout.addLayout(line)
+        middle.addLayout(top)
+        for parameter in parameters:
+            editor = make_editor(parameter)
+            editor.setToolTip(parameter.help)
+            self.editors[parameter.name] = editor
+            if editor.tall:
+                editor.hide()
+                self.folded.append(editor)
+                layout.addWidget(editor)
+            elif parameter.is_number:
+                middle.addWidget(editor)
+            else:
+                top.addWidget(editor, 0 if parameter.type is ParameterType.BOOLEAN else 1)
+        if self.folded:
+            self.unfold = QToolButton()
+            self.unfold.setIcon(icon("curve", 16))
+            self.unfold.setCheckable(True)
+            self.unfold.setProperty("quiet", "true")
+            self.unfold.setToolTip("Its tone curve")
+            self.unfold.setAccessibleName("Show the tone curve")
+            self.unfold.toggled.connect(self._fold)
+            top.addWidget(self.unfold)
+
+    def _fold(self, out: bool) -> None:
+        for editor in self.folded:
+            editor.setVisible(out)
+
+
+class SeriesList(QWidget):
+    """All rows that have something tied, in order; a row is moved by its grip, or with Alt and arrows."""
+
+    changing = Signal(str, object)
+    changed = Signal(str, object)
+
+    def __init__(self, workplace: Workplace, node: str) -> None:
+        super().__init__()
+        self.workplace, self.node = workplace, node
+        self.rows: dict[int, SeriesRow] = {}
+        self.mark: int | None = None
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(4)
+        self.empty = QLabel("Tie maps to the notches of the card: each becomes a row here.")
+        self.empty.setProperty("role", "dim")
+        self.empty.setWordWrap(True)
+        self.column.addWidget(self.empty)
+        self.variants = Variants(workplace, SAMPLES, self)
+        self.variants.made.connect(self._take_sum)
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.timeout.connect(self._ask_sums)
+
+    @property
+    def declared(self) -> Kind:
+        """The node's kind."""
+        return self.workplace.document.nodes[self.node].declaration
+
+    def refresh(self) -> None:
+        """Show the newest rows, values and pictures."""
+        document = self.workplace.document
+        ports, values = series_of(self.declared)
+        tied = document.incoming(self.node)
+        present = [number for number in ports if any(port in tied for port in ports[number])]
+        if list(self.rows) != present:
+            self._rebuild(present, values)
+        node = document.nodes[self.node]
+        for number, row in self.rows.items():
+            for name, editor in row.editors.items():
+                editor.show_value(node.value(name))
+            look = self.workplace.looks.get(tied[ports[number][0]]) if ports[number][0] in tied else None
+            row.own.show_image(look.image if look else None)
+        self.empty.setVisible(not present)
+        self._settle.start(SETTLE)
+
+    def _rebuild(self, present: list[int], values: dict[int, tuple[str, ...]]) -> None:
+        for row in self.rows.values():
+            row.deleteLater()
+        self.rows = {}
+        for number in present:
+            row = SeriesRow(number, [self.declared.parameter(name) for name in values.get(number, ())])
+            for name, editor in row.editors.items():
+                editor.changing.connect(lambda value, n=name: self.changing.emit(n, value))
+                editor.changed.connect(lambda value, n=name: self.changed.emit(n, value))
+                editor.refused.connect(lambda text: self.workplace.message.emit(text, True))
+            row.grip.dragged.connect(self._show_mark)
+            row.grip.dropped.connect(lambda at, n=number: self._drop(n, at))
+            self.column.addWidget(row)
+            self.rows[number] = row
+
+    # -- the order ------------------------------------------------------------------------------------
+
+    def _gap_at(self, at: QPoint) -> int:
+        """Before which row a place on the screen lies."""
+        y = self.mapFromGlobal(at).y()
+        return sum(y > row.geometry().center().y() for row in self.rows.values())
+
+    def _show_mark(self, at: QPoint) -> None:
+        self.mark = self._gap_at(at)
+        self.update()
+
+    def _drop(self, number: int, at: QPoint) -> None:
+        gap, self.mark = self._gap_at(at), None
+        self.update()
+        before = list(self.rows)
+        order = [n for n in before if n != number]
+        order.insert(gap - (before.index(number) < gap), number)
+        if order != before:
+            self.move_to(tuple(order))
+
+    def move_to(self, order: tuple[int, ...]) -> None:
+        """Put the rows into another order, as one step."""
+        slots = sorted(order)
+        wanted = dict(zip(slots, order, strict=True))
+        ports, _ = series_of(self.declared)
+        self.workplace.submit(ReorderSeries(self.node, tuple(wanted.get(n, n) for n in ports)))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.mark is None or not self.rows:
+            return
+        rows = list(self.rows.values())
+        y = rows[self.mark].y() - 2 if self.mark < len(rows) else rows[-1].geometry().bottom() + 2
+        painter = QPainter(self)
+        painter.setPen(QPen(theme().colour("accent"), 2))
+        painter.drawLine(0, y, self.width(), y)
+
+    # -- running results ------------------------------------------------------------------------------
+
+    def _ask_sums(self) -> None:
+        """What the node gives with the rows after each one switched off."""
+        document = self.workplace.document
+        if self.node not in document.nodes:
+            return
+        _, values = series_of(self.declared)
+        switches = {
+            number: next(n for n in names if self.declared.parameter(n).type is ParameterType.BOOLEAN)
+            for number, names in values.items()
+        }
+        edits = []
+        for number in self.rows:
+            off: dict[str, Any] = {switches[later]: False for later in self.rows if later > number}
+            edits.append(Batch("Look", (SetParameters(self.node, off),) if off else ()))
+        port = self.declared.outputs[0].name
+        self.variants.ask(End(node=self.node, port=port), edits)
+
+    def _take_sum(self, number: int, image: QImage) -> None:
+        rows = list(self.rows.values())
+        if number < len(rows):
+            rows[number].sum.show_image(image)
