@@ -8,14 +8,14 @@ import os
 for name in ("OPENBLAS_CORETYPE", "OPENBLAS_L2_SIZE"):
     os.environ.pop(name, None)
 
-from benchmarks import kernels, weaves, window  # noqa: E402
+from benchmarks import kernels, kinds, weaves, window  # noqa: E402
 from benchmarks.timing import Row, show  # noqa: E402
 
 
 def run_benchmarks(only: str | None = None) -> None:
     """Run every group of benchmarks, or only rows whose work holds a text."""
     found: list[Row] = []
-    for group in (kernels, weaves, window):
+    for group in (kernels, kinds, weaves, window):
         if only is None or only in group.__name__:
             found += list(group.rows())
     show(found)

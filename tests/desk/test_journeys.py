@@ -305,4 +305,4 @@ def test_editors_of_every_type_change_and_reset(hands: Hands) -> None:
     hands.bot.keyClick(field, Qt.Key.Key_Up)
     assert w.document.nodes[noise].value("cells") == 64
     hands.set_number("gain", "__import__('os')")
-    assert "something other than numbers" in window.status.message.text()
+    assert "is not a number. At character 1" in window.status.message.text()

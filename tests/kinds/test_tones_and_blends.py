@@ -150,10 +150,10 @@ def test_snapping_reports_what_it_did() -> None:
     """Turned and scaled places stay on the lattice and say so; others say nothing."""
     declared = get_kind("transform_place")
     context = Context(8, 8)
-    declared.compute(context, None, **(declared.defaults() | {"turn": 30.0, "scale": 0.5}))
+    declared.compute(context, None, None, None, **(declared.defaults() | {"turn": 30.0, "scale": 0.5}))
     assert context.notes == ["Turn and scale are snapped to 26.57° and 0.4472 so that the tile closes."]
     quiet = Context(8, 8)
-    declared.compute(quiet, None, **(declared.defaults() | {"turn": 90.0, "scale": 0.5}))
+    declared.compute(quiet, None, None, None, **(declared.defaults() | {"turn": 90.0, "scale": 0.5}))
     assert quiet.notes == []
 
 

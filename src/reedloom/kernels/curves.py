@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from reedloom.kernels.colours import linear_from_oklab, oklab_from_linear
+from reedloom.kernels.tones import average_table_rows
 
 TABLE = 4096
 Knots = Sequence[Sequence[float]]
@@ -37,6 +38,25 @@ def evaluate_curve(knots: Knots, x: np.ndarray) -> np.ndarray:
         else:
             out[inside] = PchipInterpolator(piece[:, 0], piece[:, 1])(x[inside])
     return out
+
+
+def curve_segments(knots: Knots) -> tuple[np.ndarray, float]:
+    """A tone curve as polynomials between its knots, for `tones.by_segments`, and its first value."""
+    from scipy.interpolate import PchipInterpolator
+
+    points = np.asarray(knots, np.float64)
+    corners = [0, *(i for i in range(1, len(points) - 1) if points[i, 2] > 0), len(points) - 1]
+    rows = []
+    for a, b in itertools.pairwise(corners):
+        x, y = points[a : b + 1, 0], points[a : b + 1, 1]
+        if len(x) == 2:
+            rows.append((x[0], x[1], (y[1] - y[0]) / (x[1] - x[0]), 0.0, 0.0))
+        else:
+            cubes = PchipInterpolator(x, y).c
+            rows += [(x[i], x[i + 1], cubes[2, i], cubes[1, i], cubes[0, i]) for i in range(len(x) - 1)]
+    segments = np.zeros((len(rows), 9), np.float32)
+    segments[:, :5] = rows
+    return segments, float(points[0, 1])
 
 
 def curve_table(knots: Knots) -> np.ndarray:
@@ -72,16 +92,12 @@ def average_table(summed: np.ndarray, value: np.ndarray, width: np.ndarray) -> n
     summed : from `sum_table`; value, width : (H, W), the tone and how far it changes across the sample.
     Beyond its ends the table is level.
     """
-    n = len(summed) - 1
-    first, last = (summed[1] - summed[0]) * n, (summed[-1] - summed[-2]) * n
-    half = np.maximum(width / 2, np.float32(0.5 / n))
-    low, high = np.clip(value - half, 0, 1), np.clip(value + half, 0, 1)
-    inner = read_table(summed, high) - read_table(summed, low)
-    under = np.minimum(np.maximum(half - value, 0), 2 * half)
-    over = np.minimum(np.maximum(value + half - 1, 0), 2 * half)
-    if summed.ndim == 2:
-        half, under, over = half[..., None], under[..., None], over[..., None]
-    return ((inner + under * first + over * last) / (2 * half)).astype(np.float32)
+    flat = summed.reshape(len(summed), -1)
+    out = np.empty((value.size, flat.shape[1]), np.float32)
+    average_table_rows(
+        flat, np.ascontiguousarray(value).reshape(-1), np.ascontiguousarray(width).reshape(-1), out
+    )
+    return out.reshape(*value.shape, *summed.shape[1:])
 
 
 def average_cycle(summed: np.ndarray, phase: np.ndarray, width: np.ndarray) -> np.ndarray:

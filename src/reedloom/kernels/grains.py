@@ -294,6 +294,18 @@ def spot_grid_rows(table, hardness, c, s, fractions, starts, runs, height, sampl
         out[y - y0] = line
 
 
+@inlined
+def _ceiling(values):  # type: ignore[no-untyped-def]
+    """A rough upper bound of a run of values, found by counting, which runs in vectors."""
+    some, many = 0, 0
+    for x in range(values.shape[0]):
+        some += 1 if values[x] > np.float32(0.7) else 0
+        many += 1 if values[x] > np.float32(0.95) else 0
+    if some == 0:
+        return np.float32(0.7)
+    return np.float32(0.95) if many == 0 else np.float32(1e9)
+
+
 @kernel
 def _lift(rise, places, slope, base):  # type: ignore[no-untyped-def]
     """The higher of a run of heights and one plane."""
@@ -315,8 +327,10 @@ def _lower(lowest, rise, places, pu, dv, sharpness, peak):  # type: ignore[no-un
 
 @kernel
 def facet_grid_rows(table, sides, sharpness, c, s, fractions, starts, runs, height, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`facet_rows` on the tile's own grid."""
+    """`facet_rows` on the tile's own grid; far pyramids that cannot be lower anywhere are left out."""
     rows = table.shape[0] - 4
+    # Between two sides, which stray by up to 0.15 of their distance, a pyramid rises by at least this.
+    steepness = np.float32(math.cos(math.pi * 1.3 / sides))
     n = out.shape[1]
     line, side = np.empty(n, np.float32), np.empty(n, np.float32)
     for y in range(y0, y1):
@@ -329,13 +343,20 @@ def facet_grid_rows(table, sides, sharpness, c, s, fractions, starts, runs, heig
             i = runs[run] + 2
             a, b = starts[run], starts[run + 1]
             lowest, rise, places = line[a:b], side[a:b], fractions[a:b]
+            highest = np.float32(1e9)
             for ring in range(1, 3):
+                if ring == 2:
+                    highest = _ceiling(lowest)
                 for dj in range(-ring, ring + 1):
                     for di in range(-ring, ring + 1):
                         if ring == 2 and -2 < di < 2 and -2 < dj < 2:
                             continue
                         pu, pv = _point(table, j, i, c, s, dj, di)
                         dv = fv - pv
+                        beside = max(places[0] - pu, pu - places[places.shape[0] - 1], np.float32(0.0))
+                        least = steepness * np.float32(math.sqrt(beside * beside + dv * dv))
+                        if ring == 2 and least + table[j + dj, i + di, 4] > highest:
+                            continue
                         rise[:] = np.float32(-1e9)
                         for k in range(sides):
                             nu = table[j + dj, i + di, 5 + 2 * k]

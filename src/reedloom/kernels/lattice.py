@@ -161,12 +161,21 @@ def add_lattice_rows(  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _corner(place, count, table):  # type: ignore[no-untyped-def]
-    """The two corners beside a place along one axis, and where it lies between them."""
-    cell = math.floor(place)
-    first = int(cell) % count
-    second = first + 1 if first < count - 1 else 0
-    return first % table, second % table, np.float32(place - cell)
+def _corner(place, shift, count, table):  # type: ignore[no-untyped-def]
+    """The two corners beside a place along one axis, and where it lies between them.
+
+    The place is brought into the tile first, so that no whole number need be divided.
+    """
+    whole = np.int32(place)
+    whole = whole - np.int32(1) if place < np.float32(whole) else whole
+    at = (np.float64(place) - whole) * count + shift
+    cell = np.int32(at)
+    part = np.float32(at - cell)
+    first = cell - np.int32(count) if cell >= count else cell
+    second = first + np.int32(1) if first < count - 1 else np.int32(0)
+    if count > table:
+        return first % table, second % table, part
+    return first, second, part
 
 
 @inlined
@@ -190,8 +199,8 @@ def add_lattice_places(planes, columns, rows, shift_u, shift_v, fade, place, foo
             weight = octave_weight(finest * footprint[y, x]) * amount
             if weight == 0.0:
                 continue
-            i0, i1, fx = _corner(place[y, x, 0] * columns + shift_u, columns, planes.shape[1])
-            j0, j1, fy = _corner(place[y, x, 1] * rows + shift_v, rows, planes.shape[0])
+            i0, i1, fx = _corner(place[y, x, 0], shift_u, columns, planes.shape[1])
+            j0, j1, fy = _corner(place[y, x, 1], shift_v, rows, planes.shape[0])
             gx = fx - np.float32(1.0)
             gy = fy - np.float32(1.0)
             a = planes[j0, i0, 0] + planes[j0, i0, 1] * fx + planes[j0, i0, 2] * fy
@@ -212,8 +221,8 @@ def add_turning_places(  # type: ignore[no-untyped-def]
             weight = octave_weight(finest * footprint[y, x]) * amount
             if weight == 0.0:
                 continue
-            i0, i1, fx = _corner(place[y, x, 0] * columns + shift_u, columns, phases.shape[1])
-            j0, j1, fy = _corner(place[y, x, 1] * rows + shift_v, rows, phases.shape[0])
+            i0, i1, fx = _corner(place[y, x, 0], shift_u, columns, phases.shape[1])
+            j0, j1, fy = _corner(place[y, x, 1], shift_v, rows, phases.shape[0])
             e = evolution[y, x]
             gx = fx - np.float32(1.0)
             gy = fy - np.float32(1.0)

@@ -6,8 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.curves import average_table, gradient_table, read_table, sum_table
+from reedloom.kernels.curves import average_table, gradient_table, sum_table
 from reedloom.kernels.places import slope_rows
+from reedloom.kernels.tones import look_up
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, Choice, Gradient, Port, kind
 
@@ -37,7 +38,7 @@ def gradient_map(
 ) -> np.ndarray:
     table = gradient_table(gradient, blending, mixing)
     if blending != "stepped":
-        return context.map_bands(lambda rows: read_table(table, rows), map, channels=3)
+        return look_up(context.bands, table, map)
     slope = context.empty(2)
     context.bands(lambda y0, y1: slope_rows(map, 1.0, 1.0, slope, y0, y1))
     summed = sum_table(table)

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
-from reedloom.kinds.combine.modes import COLOUR_MODES, MODES
+from reedloom.kinds.combine.modes import COLOUR_MODES, MODES, Mode
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import (
     GREY,
@@ -78,13 +78,23 @@ def layers(context: Context, *maps: np.ndarray | None, **values: Any) -> np.ndar
         (map, MODES[mode], np.float32(strength), None if curve == STRAIGHT_CURVE else curve_table(curve))
         for map, mode, strength, curve in rows
     ]
-    out = context.full(0.0)
+    out = context.empty()
 
     def band(y0: int, y1: int) -> None:
         total = out[y0:y1]
-        for map, mode, strength, table in plans:
+        first, rest = (plans[0], plans[1:]) if starts_plain(plans) else (None, plans)
+        total[...] = 0 if first is None else first[0][y0:y1]
+        for map, mode, strength, table in rest:
             layer = map[y0:y1] if table is None else read_table(table, map[y0:y1])
             total += strength * (mode(total, layer) - total)
 
     context.bands(band, band_rows=max(1, 2**15 // context.width))
     return out
+
+
+def starts_plain(plans: list[tuple[np.ndarray, Mode, np.float32, np.ndarray | None]]) -> bool:
+    """Whether the first layer is taken just as it is, which is most often so."""
+    if not plans:
+        return False
+    _, mode, strength, table = plans[0]
+    return mode is MODES["normal"] and strength == 1 and table is None

@@ -19,6 +19,7 @@ from reedloom.kinds.noise.noise_parts import (
     scatter_map,
     sum_rows,
 )
+from reedloom.kinds.place.place_parts import places_of
 
 
 @kind(
@@ -97,9 +98,9 @@ def fibre_noise(
         return sum_rows(reader, "gradient", plan, hash_seed(seed, 77), 0.2 * waviness / waves)
 
     where = place
-    if place is not None and waviness > 0:
+    if waviness > 0 and (place is not None or evolution_map is not None):
         add = wander(make_reader(context, place, None, 0.0))
-        where, moved = place.copy(), context.full(0.0)
+        where, moved = places_of(context, place).copy(), context.full(0.0)
         context.bands(lambda y0, y1: add(1.0, moved[y0:y1], y0, y1))
         where[..., 1] += moved
     reader = make_reader(context, where, evolution_map, evolution)

@@ -7,7 +7,14 @@ import numpy as np
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, VECTOR, Length, Port, kind
-from reedloom.kinds.shape.shape_parts import PROFILE, PROFILE_CURVE, edge_mask, profile_height, sample_size
+from reedloom.kinds.shape.shape_parts import (
+    PROFILE,
+    PROFILE_CURVE,
+    WRAPPED,
+    edge_mask,
+    profile_height,
+    sample_size,
+)
 
 
 @kind(
@@ -29,7 +36,9 @@ from reedloom.kinds.shape.shape_parts import PROFILE, PROFILE_CURVE, edge_mask, 
         Length("softness", 0.0, (0, 0.2), (0, 4), help="How wide the mask fades at its edge."),
         PROFILE,
         PROFILE_CURVE,
+        WRAPPED,
     ),
+    exempt={"away": "where it is not wrapped there is just one, on the first tile"},
     synonyms=("circle", "dot", "ball", "round"),
 )
 def disc(
@@ -42,6 +51,7 @@ def disc(
     softness: float,
     profile: str,
     profile_curve: tuple[tuple[float, ...], ...],
+    wrapped: bool,
 ) -> dict[str, np.ndarray]:
     source = tile_places(context.width, context.height) if place is None else place
     sample = np.broadcast_to(sample_size(context, place), source.shape[:2])
@@ -50,7 +60,8 @@ def disc(
 
     def band(y0: int, y1: int) -> None:
         away = source[y0:y1] - centre
-        away -= np.round(away)
+        if wrapped:
+            away -= np.round(away)
         distance = np.hypot(away[..., 0], away[..., 1]) - np.float32(radius)
         width = sample[y0:y1]
         inward = (width / 2 - distance) / np.float32(max(radius, 1e-6))

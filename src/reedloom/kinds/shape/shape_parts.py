@@ -9,12 +9,19 @@ import numpy as np
 from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.context import Context
-from reedloom.kinds.declare import STRAIGHT_CURVE, Choice, ToneCurve
+from reedloom.kinds.declare import STRAIGHT_CURVE, Choice, Switch, ToneCurve
 
 PROFILES = ("flat", "dome", "cone", "cushion", "bell", "custom")
 PROFILE = Choice("profile", "dome", PROFILES, help="How the height rises from the edge to the middle.")
 PROFILE_CURVE = ToneCurve(
     "profile_curve", STRAIGHT_CURVE, help="The custom profile: from the edge (left) to the middle (right)."
+)
+
+
+WRAPPED = Switch(
+    "wrapped",
+    True,
+    help="Draws over the tile's edge; off for a drawing set into a cell, which then appears only once.",
 )
 
 

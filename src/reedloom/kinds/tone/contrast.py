@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.tones import affine
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
 
@@ -45,6 +46,8 @@ def contrast(
     brightness: float,
     gamma: float,
 ) -> np.ndarray:
+    if contrast_map is None and gamma == 1:
+        return affine(context.bands, map, contrast, middle + brightness - contrast * middle)
     spread, centre, lift = np.float32(contrast), np.float32(middle), np.float32(middle + brightness)
 
     def change(rows: np.ndarray, *drive: np.ndarray) -> np.ndarray:

@@ -6,7 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.curves import curve_table, read_table
+from reedloom.kernels.curves import curve_segments
+from reedloom.kernels.tones import by_segments
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, STRAIGHT_CURVE, Port, ToneCurve, kind
 
@@ -29,5 +30,4 @@ from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, STRAIGHT_CURVE, Port, 
     shows_histogram=True,
 )
 def curve(context: Context, map: np.ndarray, *, curve: Any) -> np.ndarray:
-    table = curve_table(curve)
-    return context.map_bands(lambda rows: read_table(table, rows), map)
+    return by_segments(context.bands, *curve_segments(curve), map)

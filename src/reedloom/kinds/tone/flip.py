@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.tones import affine
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
 
@@ -23,4 +24,4 @@ from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
     shows_histogram=True,
 )
 def flip(context: Context, map: np.ndarray, *, middle: float) -> np.ndarray:
-    return context.map_bands(lambda rows: np.float32(2 * middle) - rows, map)
+    return affine(context.bands, map, -1.0, 2 * middle)

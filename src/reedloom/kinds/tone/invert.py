@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.tones import affine
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
 
@@ -22,4 +23,4 @@ from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
     synonyms=("negative", "flip", "reverse", "complement"),
 )
 def invert(context: Context, map: np.ndarray, *, amount: float) -> np.ndarray:
-    return context.map_bands(lambda rows: rows + np.float32(amount) * (1 - 2 * rows), map)
+    return affine(context.bands, map, 1 - 2 * amount, amount)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.tones import affine
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, Switch, kind
 
@@ -42,15 +43,18 @@ def levels(
     keep_within: bool,
 ) -> np.ndarray:
     span = in_high - in_low
+    if gamma == 1:
+        slope = (out_high - out_low) / (span if abs(span) > 1e-7 else 1e-7)
+        ends = sorted((out_low, out_high)) if keep_within else ()
+        return affine(context.bands, map, slope, out_low - slope * in_low, *ends)
     scale = np.float32(1 / span if abs(span) > 1e-7 else 1e7)
 
     def stretch(rows: np.ndarray) -> np.ndarray:
         t = (rows - np.float32(in_low)) * scale
         if keep_within:
             t = np.clip(t, 0, 1)
-        if gamma != 1:
-            # Tones below 0 are mirrored, so that the curve has no break there.
-            t = np.copysign(np.abs(t) ** np.float32(1 / gamma), t)
+        # Tones below 0 are mirrored, so that the curve has no break there.
+        t = np.copysign(np.abs(t) ** np.float32(1 / gamma), t)
         return t * np.float32(out_high - out_low) + np.float32(out_low)
 
     return context.map_bands(stretch, map)

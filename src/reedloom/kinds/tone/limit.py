@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.tones import affine
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
 
@@ -25,5 +26,4 @@ from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
     shows_histogram=True,
 )
 def limit(context: Context, map: np.ndarray, *, low: float, high: float) -> np.ndarray:
-    least, most = np.float32(min(low, high)), np.float32(max(low, high))
-    return context.map_bands(lambda rows: np.minimum(np.maximum(rows, least), most), map)
+    return affine(context.bands, map, 1.0, 0.0, min(low, high), max(low, high))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.tones import affine
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Port, Switch, kind
 
@@ -38,12 +39,6 @@ def range_(
     keep_within: bool,
 ) -> np.ndarray:
     span = from_high - from_low
-    slope = np.float32((to_high - to_low) / span if abs(span) > 1e-7 else 0.0)
-    start = np.float32(to_low - float(slope) * from_low)
-    low, high = np.float32(min(to_low, to_high)), np.float32(max(to_low, to_high))
-
-    def carry(rows: np.ndarray) -> np.ndarray:
-        moved = rows * slope + start
-        return np.minimum(np.maximum(moved, low), high) if keep_within else moved
-
-    return context.map_bands(carry, map)
+    slope = (to_high - to_low) / span if abs(span) > 1e-7 else 0.0
+    ends = sorted((to_low, to_high)) if keep_within else ()
+    return affine(context.bands, map, slope, to_low - slope * from_low, *ends)

@@ -1,0 +1,145 @@
+"""Loops over tones: a straight line held between ends, and reading tables plainly or averaged."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from reedloom.kernels.jit import inlined, kernel
+
+INFINITE = np.float32(3e38)
+Bands = Callable[..., None]
+
+
+def affine(
+    bands: Bands, map: np.ndarray, scale: float, offset: float, low: float = -3e38, high: float = 3e38
+) -> np.ndarray:
+    """map × scale + offset, held between low and high."""
+    out = np.empty_like(map)
+    numbers = (np.float32(scale), np.float32(offset), np.float32(low), np.float32(high))
+    bands(lambda y0, y1: affine_rows(map[y0:y1].reshape(-1), *numbers, out[y0:y1].reshape(-1)), rows=len(map))
+    return out
+
+
+@kernel
+def affine_rows(source, scale, offset, low, high, out):  # type: ignore[no-untyped-def]
+    """`affine` for a stretch of samples."""
+    for i in range(out.shape[0]):
+        t = source[i] * scale + offset
+        t = t if t > low else low
+        out[i] = t if t < high else high
+
+
+def look_up(bands: Bands, table: np.ndarray, map: np.ndarray) -> np.ndarray:
+    """Each tone's value in an evenly sampled table from 0 to 1, mixed between entries, level beyond.
+
+    table : (n,) or, for a grey map, (n, channels).
+    """
+    if table.ndim == 1:
+        out = np.empty_like(map)
+        pairs = np.ascontiguousarray(np.stack([table[:-1], np.diff(table)], axis=-1), np.float32)
+        bands(lambda y0, y1: table_rows(pairs, map[y0:y1].reshape(-1), out[y0:y1].reshape(-1)), rows=len(map))
+        return out
+    out = np.empty((*map.shape, table.shape[1]), np.float32)
+    flat = (-1, table.shape[1])
+    bands(lambda y0, y1: colour_table_rows(table, map[y0:y1].reshape(-1), out[y0:y1].reshape(flat)))
+    return out
+
+
+def by_segments(bands: Bands, segments: np.ndarray, base: float, map: np.ndarray) -> np.ndarray:
+    """A piecewise polynomial of a map's tones: exact, and in vectors, where a table would be neither.
+
+    segments : (n, 2 + 7) float32
+        Where each begins and ends, and its polynomial's coefficients of the powers 1 to 7 of the tone
+        from its beginning; level before the first and after the last.
+    base : float
+        The value at the beginning.
+    """
+    out = np.empty_like(map)
+    start = np.float32(base)
+    bands(
+        lambda y0, y1: segment_rows(segments, start, map[y0:y1].reshape(-1), out[y0:y1].reshape(-1)),
+        rows=len(map),
+    )
+    return out
+
+
+@kernel
+def segment_rows(segments, base, value, out):  # type: ignore[no-untyped-def]
+    """`by_segments` for a stretch of samples: each segment adds what it rises up to the tone."""
+    for first in range(0, out.shape[0], 4096):
+        last = min(first + 4096, out.shape[0])
+        tones, found = value[first:last], out[first:last]
+        found[:] = base
+        for k in range(segments.shape[0]):
+            s = segments[k]
+            _add_segment(tones, found, s[0], s[1], s[2], s[3], s[4], s[5], s[6], s[7], s[8])
+
+
+@kernel
+def _add_segment(tones, found, low, high, a, b, c, d, e, f, g):  # type: ignore[no-untyped-def]
+    for i in range(found.shape[0]):
+        t = tones[i]
+        t = t if t > low else low
+        t = (t if t < high else high) - low
+        found[i] += t * (a + t * (b + t * (c + t * (d + t * (e + t * (f + t * g))))))
+
+
+@inlined
+def _entry(value, last):  # type: ignore[no-untyped-def]
+    """The table entry before a tone, and how far beyond it the tone is."""
+    at = value * np.float32(last)
+    at = at if at > np.float32(0.0) else np.float32(0.0)
+    at = at if at < np.float32(last) else np.float32(last)
+    cell = np.int32(at)
+    cell = cell if cell < last - 1 else np.int32(last - 1)
+    return cell, at - np.float32(cell)
+
+
+@kernel
+def table_rows(pairs, value, out):  # type: ignore[no-untyped-def]
+    """`look_up` for a stretch of samples and one channel.
+
+    pairs : (n, 2), each entry beside its step to the next, so that both come with one load.
+    """
+    last = np.int32(pairs.shape[0])
+    for i in range(out.shape[0]):
+        cell, part = _entry(value[i], last)
+        out[i] = pairs[np.uint32(cell), 0] + part * pairs[np.uint32(cell), 1]
+
+
+@kernel
+def colour_table_rows(table, value, out):  # type: ignore[no-untyped-def]
+    """`look_up` for a stretch of samples and several channels."""
+    last = np.int32(table.shape[0] - 1)
+    for i in range(out.shape[0]):
+        cell, part = _entry(value[i], last)
+        for c in range(out.shape[1]):
+            low = table[cell, c]
+            out[i, c] = low + part * (table[cell + 1, c] - low)
+
+
+@kernel
+def average_table_rows(summed, value, width, out):  # type: ignore[no-untyped-def]
+    """A table averaged over the tones each sample covers; see `curves.average_table`.
+
+    summed : (n + 1, channels) float64; value, width : (m,); out : (m, channels).
+    """
+    n = summed.shape[0] - 1
+    for i in range(out.shape[0]):
+        half = max(np.float64(width[i]) * 0.5, 0.5 / n)
+        low = np.float64(value[i]) - half
+        high = np.float64(value[i]) + half
+        under = min(max(-low, 0.0), 2 * half)
+        over = min(max(high - 1.0, 0.0), 2 * half)
+        a = min(max(low, 0.0), 1.0) * n
+        b = min(max(high, 0.0), 1.0) * n
+        ia = min(int(a), n - 1)
+        ib = min(int(b), n - 1)
+        scale = 0.5 / half
+        for c in range(out.shape[1]):
+            sa = summed[ia, c] + (a - ia) * (summed[ia + 1, c] - summed[ia, c])
+            sb = summed[ib, c] + (b - ib) * (summed[ib + 1, c] - summed[ib, c])
+            ends = under * (summed[1, c] - summed[0, c]) + over * (summed[n, c] - summed[n - 1, c])
+            out[i, c] = np.float32((sb - sa + ends * n) * scale)

@@ -1,0 +1,206 @@
+"""Values in the settings: trying, formulas, layers, picking colours, and choices in the creel."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QEnterEvent, QMouseEvent
+from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
+
+from conftest import Hands
+from reedloom.deliver.encode import FORMATS, write_map
+from reedloom.desk.settings.editors import ColourEditor, FormulaEditor, GradientRow, TextEditor
+from reedloom.kernels.colours import linear_from_srgb
+from reedloom.kinds.catalogue import get_kind
+from reedloom.loom.samples import choice_samples
+from reedloom.weave.document import End
+from reedloom.weave.edits import Connect
+
+
+def tie(hands: Hands, source: str, target: str) -> None:
+    """Tie "node.port" to "node.port"."""
+    ends = [End(node=n, port=p) for n, p in (source.split("."), target.split("."))]
+    assert hands.workplace.submit(Connect(*ends))
+
+
+def test_the_try_strip_shows_five_results_and_takes_one(hands: Hands) -> None:
+    noise = hands.hang("gradient noise")
+    hands.wait_until_done()
+    panel, strip = hands.window.settings, hands.window.settings.tries
+    row = panel.editors["cells"]
+    place = QPointF(5, 5)
+    QApplication.sendEvent(row, QEnterEvent(place, place, QPointF(row.mapToGlobal(place.toPoint()))))
+    hands.bot.waitUntil(strip.isVisible, timeout=5000)
+    assert "more is finer" in strip.help.text() and len(strip.tries) == 5
+    hands.bot.waitUntil(lambda: all(t.image is not None for t in strip.tries), timeout=20_000)
+    assert len({t.image.cacheKey() for t in strip.tries if t.image}) == 5
+    pictures = [t.image for t in strip.tries]
+    assert pictures[0] != pictures[4]
+    hands.bot.mouseClick(strip.tries[3], Qt.MouseButton.LeftButton)
+    assert not strip.isVisible()
+    assert hands.workplace.document.nodes[noise].value("cells") == strip.values[3] != 6
+    hands.press("undo")
+    assert hands.workplace.document.nodes[noise].value("cells") == 6
+    panel.editors["seed"].setFocus()
+    hands.press("try_values")
+    assert strip.isVisible()
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Return):
+        hands.bot.keyClick(QApplication.focusWidget(), key)
+    assert hands.workplace.document.nodes[noise].value("seed") == 2 and not strip.isVisible()
+    hands.press("try_values")
+    hands.bot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Escape)
+    assert not strip.isVisible()
+    QApplication.sendEvent(row, QEvent(QEvent.Type.Leave))
+
+
+def test_a_wrong_formula_is_pointed_at_and_not_taken(hands: Hands) -> None:
+    node = hands.hang("formula")
+    editor = hands.window.settings.editors["formula"]
+    assert isinstance(editor, FormulaEditor)
+    before = hands.workplace.document.nodes[node].value("formula")
+    editor.line.setFocus()
+    editor.line.selectAll()
+    hands.bot.keyClicks(editor.line, "0.5 + wobble")
+    assert editor.trouble.isVisible() and "'wobble' is unknown here" in editor.trouble.text()
+    hands.bot.keyClick(editor.line, Qt.Key.Key_Return)
+    assert hands.workplace.document.nodes[node].value("formula") == before
+    assert editor.line.selectedText() == "w"
+    editor.line.selectAll()
+    hands.bot.keyClicks(editor.line, "u*(1-u)*4")
+    assert not editor.trouble.isVisible()
+    hands.bot.keyClick(editor.line, Qt.Key.Key_Return)
+    assert hands.workplace.document.nodes[node].value("formula") == "u*(1-u)*4"
+
+
+def test_layers_show_their_pictures_and_are_dragged_into_another_order(hands: Hands) -> None:
+    noise, spots = hands.hang("gradient noise"), hands.hang("spots")
+    hands.workplace.select(())
+    stack = hands.hang("layers")
+    tie(hands, f"{noise}.noise", f"{stack}.layer_1")
+    tie(hands, f"{spots}.spots", f"{stack}.layer_2")
+    hands.workplace.select({stack})
+    hands.wait_until_done()
+    rows = hands.window.settings.series
+    assert rows is not None and list(rows.rows) == [1, 2]
+    hands.bot.waitUntil(lambda: all(r.sum.image and r.own.image for r in rows.rows.values()), timeout=20_000)
+    first, second = rows.rows.values()
+    assert first.sum.image != second.sum.image and first.own.image != second.own.image
+    first.editors["mode_1"].changed.emit("average")
+    second.editors["strength_2"].changed.emit(0.25)
+    grip, down = first.grip, QPointF(9, 20)
+    below = QPointF(rows.mapToGlobal(QPoint(10, second.geometry().bottom() - 4)))
+    held, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    for kind in (QEvent.Type.MouseButtonPress, QEvent.Type.MouseMove, QEvent.Type.MouseButtonRelease):
+        QApplication.sendEvent(grip, QMouseEvent(kind, down, below, held, held, none))
+    tied = hands.workplace.document.incoming(stack)
+    assert tied["layer_1"].node == spots and tied["layer_2"].node == noise
+    node = hands.workplace.document.nodes[stack]
+    assert node.value("strength_1") == 0.25 and node.value("mode_2") == "average"
+    hands.press("undo")
+    assert hands.workplace.document.incoming(stack)["layer_1"].node == noise
+    shown = hands.window.settings.series
+    assert shown is not None
+    shown.rows[2].unfold.click()
+    assert shown.rows[2].editors["curve_2"].isVisible()
+
+
+def drag(widget: QWidget, start: QPoint, end: QPoint) -> None:
+    """Press, move and let go on a widget."""
+    held, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    for kind, at in (
+        (QEvent.Type.MouseButtonPress, start),
+        (QEvent.Type.MouseMove, end),
+        (QEvent.Type.MouseButtonRelease, end),
+    ):
+        QApplication.sendEvent(
+            widget, QMouseEvent(kind, QPointF(at), QPointF(widget.mapToGlobal(at)), held, held, none)
+        )
+
+
+def test_colours_are_picked_from_the_flat_view_at_a_point_and_along_a_line(
+    hands: Hands, tmp_path: Path
+) -> None:
+    ramp = np.linspace(0, 1, 256, dtype=np.float32)
+    photo = np.stack([np.broadcast_to(ramp, (256, 256)), np.full((256, 256), 0.2, np.float32),
+                      np.full((256, 256), 0.1, np.float32)], axis=-1)  # fmt: skip
+    write_map(tmp_path / "shore.png", np.ascontiguousarray(photo), FORMATS["png16"], srgb=True)
+    picture = hands.hang("picture")
+    editor = hands.window.settings.editors["file"]
+    assert isinstance(editor, TextEditor)
+    editor.changed.emit(str(tmp_path / "shore.png"))
+    hands.press("pin_a")
+    hands.wait_until_done()
+    hands.window.views.show_view("lit")
+    solid = hands.hang("solid")
+    assert isinstance(hands.window.settings.editors["colour"], ColourEditor)
+    hands.workplace.select({picture})
+    hands.press("pin_a")
+    hands.workplace.select({solid})
+    swatch = hands.window.settings.editors["colour"]
+    hands.wait_until_done()
+    canvas = hands.window.flat.canvas
+    swatch.pick_asked.emit(False, lambda found: swatch.changed.emit(found[0]))
+    assert canvas.isVisible() and canvas.picking == "point"
+    hands.wait_until_done()
+    left, middle = canvas._origin().toPoint(), canvas.height() // 2
+    side = round(canvas.zoom)
+    drag(canvas, QPoint(left.x() + side // 2, middle), QPoint(left.x() + side // 2, middle))
+    colour = hands.workplace.document.nodes[solid].value("colour")
+    assert colour[0] == pytest.approx(0.5, abs=0.03) and colour[1] == pytest.approx(0.2, abs=0.02)
+    hands.workplace.select({picture})
+    gradient = hands.hang("gradient map")
+    row = hands.window.settings.editors["gradient"]
+    assert isinstance(row, GradientRow)
+    row.pick_asked.emit(True, row._take_line)
+    assert canvas.picking == "line"
+    drag(canvas, QPoint(left.x() + 4, middle), QPoint(left.x() + side - 4, middle))
+    stops = hands.workplace.document.nodes[gradient].value("gradient")
+    assert 2 <= len(stops) <= 8 and stops[0][1] < 0.1 and stops[-1][1] > 0.85
+    canvas.start_picking(False)
+    hands.bot.keyClick(canvas, Qt.Key.Key_Escape)
+    assert not canvas.picking
+    assert float(linear_from_srgb(np.array(1.0))) == 1.0
+
+
+def test_a_missing_picture_says_so_on_its_node_and_can_be_chosen_again(
+    hands: Hands, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    node = hands.hang("picture")
+    editor = hands.window.settings.editors["file"]
+    editor.changed.emit(str(tmp_path / "gone.png"))
+    hands.wait_until_done()
+    assert "there is no such file" in hands.workplace.failures[node]
+    assert hands.window.settings.notes is not None and "gone.png" in hands.window.settings.notes.text()
+    write_map(tmp_path / "here.png", np.ones((8, 8), np.float32), FORMATS["png8"], srgb=False)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "here.png"), ""))
+    assert isinstance(editor, TextEditor)
+    editor._choose()
+    hands.wait_until_done()
+    assert node not in hands.workplace.failures
+
+
+def test_the_creel_hangs_a_kind_with_the_choice_whose_picture_is_taken(hands: Hands) -> None:
+    creel = hands.window.creel
+    creel.open_family("noise")
+    rows = creel.flyout.rows
+    declared = get_kind("fractal_noise")
+    names = [rows.item(n).data(Qt.ItemDataRole.UserRole).id for n in range(rows.count())]
+    number = names.index("fractal_noise")
+    item = rows.item(number)
+    rows.scrollToItem(item)
+    choices = choice_samples(declared)
+    wanted = {(declared.id, n) for n in range(len(choices))}
+    hands.bot.waitUntil(lambda: wanted <= creel.pictures.keys(), timeout=60_000)
+    at = creel.flyout.painter.thumb(rows.visualItemRect(item), 5).center()
+    hands.bot.mouseClick(rows.viewport(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
+    (node,) = hands.workplace.document.nodes.values()
+    assert node.kind == "fractal_noise" and node.value("sum") == choices[5][1]["sum"]
+    creel.open_family("noise")
+    rows.setCurrentRow(number)
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Return):
+        hands.bot.keyClick(rows, key)
+    newest = list(hands.workplace.document.nodes.values())[-1]
+    assert newest.value("sum") == choices[1][1]["sum"] and not creel.flyout.isVisible()
