@@ -23,6 +23,8 @@ from reedloom.kinds.declare import (
     run_kind,
 )
 
+WAYS = {"by", "along"}
+"""Inputs that take displacements."""
 WAVES = ((1, 0, 0.3), (0, 2, 1.1), (2, 1, 2.0), (3, -2, 0.7), (5, 4, 4.0))
 
 
@@ -46,7 +48,9 @@ def make_input(port: Port, width: int, height: int, seed: int) -> np.ndarray:
         return np.stack([smooth_map(width, height, seed + i) for i in range(3)], axis=-1)
     assert VECTOR in port.data
     bend = np.stack([smooth_map(width, height, seed + i) for i in range(2)], axis=-1)
-    return tile_places(width, height) + 0.05 * (bend - np.float32(0.5))
+    moved = 0.05 * (bend - np.float32(0.5))
+    # A vector by which something is moved is a way, not a place on the tile.
+    return moved if port.name in WAYS else tile_places(width, height) + moved
 
 
 def make_inputs(kind: Kind, width: int, height: int, optional: bool = False) -> dict[str, np.ndarray]:

@@ -152,6 +152,10 @@ def test_colours_are_picked_from_the_flat_view_at_a_point_and_along_a_line(
     assert colour[0] == pytest.approx(0.5, abs=0.03) and colour[1] == pytest.approx(0.2, abs=0.02)
     hands.workplace.select({picture})
     gradient = hands.hang("gradient map")
+    hands.workplace.select({picture})
+    hands.press("pin_a")
+    hands.workplace.select({gradient})
+    hands.wait_until_done()
     row = hands.window.settings.editors["gradient"]
     assert isinstance(row, GradientRow)
     row.pick_asked.emit(True, row._take_line)

@@ -54,7 +54,10 @@ def _stand_in(document: Document, port: Port, number: int) -> Document:
     assert isinstance(port.data, Data)
     node_id = f"input_{number}"
     cells = {"cells": 5, "seed": 3}
-    if port.name == "random":
+    if port.name in {"first", "second"} and "distance" in port.help:
+        form = {"radius": 0.25, "centre_u": 0.35 + 0.3 * number, "centre_v": 0.42 + 0.16 * number}
+        document, output = AddNode(node_id, "disc", parameters=form).apply(document), "distance"
+    elif port.name == "random":
         document, output = AddNode(node_id, "cellular_noise", parameters=cells).apply(document), "random"
     elif GREY in port.data and number == 0:
         document = AddNode(node_id, "cellular_noise", parameters=cells).apply(document)

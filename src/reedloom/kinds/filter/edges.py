@@ -1,0 +1,48 @@
+"""Edges: how steeply a map changes at a chosen size."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.places import slope_rows
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Float, Length, Port, kind
+from reedloom.kinds.filter.filter_parts import soften
+
+
+@kind(
+    id="edges",
+    label="Edges",
+    family="filter",
+    version=1,
+    purpose="Finds where a map changes steeply, at a chosen size.",
+    inputs=(Port("map", GREY),),
+    outputs=(Port("edges", GREY),),
+    parameters=(
+        Length(
+            "width",
+            0.006,
+            (0.002, 0.05),
+            (0.0005, 0.5),
+            help="How wide the found edges are; finer detail is passed over.",
+        ),
+        Float(
+            "strength",
+            1.0,
+            (0, 8),
+            (0, 1024),
+            help="Multiplies the result; 1 makes a step from 0 to 1 white.",
+        ),
+    ),
+    synonyms=("outline", "gradient", "contour", "sobel", "line"),
+    sample={"strength": 4.0},
+)
+def edges(context: Context, map: np.ndarray, *, width: float, strength: float) -> np.ndarray:
+    # At least a sample wide, so that no resolution sees a sharper step than it can hold.
+    radius = max(width / 2, 0.5 / min(context.width, context.height))
+    soft = soften(context, map, radius)
+    slope = context.empty(2)
+    context.bands(lambda y0, y1: slope_rows(soft, 1 / context.width, 1 / context.height, slope, y0, y1))
+    # The steepest slope of a unit step under a Gaussian of this deviation.
+    scale = np.float32(strength * radius * np.sqrt(2 * np.pi))
+    return context.map_bands(lambda s: np.hypot(s[..., 0], s[..., 1]) * scale, slope, channels=1)

@@ -1,0 +1,30 @@
+"""What several filters share: channel by channel work, and lengths in samples."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from reedloom.kernels.gauss import gaussian_blur
+from reedloom.kinds.context import Context
+
+
+def each_channel(map: np.ndarray, work: Callable[[np.ndarray], np.ndarray]) -> np.ndarray:
+    """Work on a grey map, or on each channel of a colour map."""
+    if map.ndim == 2:
+        return work(map)
+    parts = [work(np.ascontiguousarray(map[..., c])) for c in range(map.shape[2])]
+    return np.stack(parts, axis=-1)
+
+
+def soften(context: Context, map: np.ndarray, radius: float) -> np.ndarray:
+    """The periodic Gaussian blur of a map; `radius` is its deviation as a share of the tile."""
+    if radius <= 0:
+        return map
+    return each_channel(map, lambda grey: gaussian_blur(grey, (radius, radius), context.bands))
+
+
+def samples_of(context: Context, length: float) -> float:
+    """A share of the tile in samples of its shorter side."""
+    return length * min(context.width, context.height)

@@ -1,0 +1,32 @@
+"""High pass: only what is finer than a radius, about middle grey."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Length, Port, kind
+from reedloom.kinds.filter.filter_parts import soften
+
+
+@kind(
+    id="high_pass",
+    label="High pass",
+    family="filter",
+    version=1,
+    purpose="Keeps what is finer than a radius, about middle grey; evens out a photograph's light.",
+    inputs=(Port("map", GREY | COLOUR),),
+    outputs=(Port("map", SAME_AS("map")),),
+    parameters=(
+        Length("radius", 0.05, (0.001, 0.2), (0, 0.5), help="What is broader than this goes."),
+        Float("strength", 1.0, (0, 4), (-64, 64), help="Multiplies what is left."),
+        Float("middle", 0.5, (0, 1), help="The tone it lies about."),
+    ),
+    synonyms=("detail", "delight", "even out", "flatten"),
+    sample={"strength": 1.5},
+)
+def high_pass(
+    context: Context, map: np.ndarray, *, radius: float, strength: float, middle: float
+) -> np.ndarray:
+    soft = soften(context, map, radius)
+    return context.map_bands(lambda a, b: np.float32(strength) * (a - b) + np.float32(middle), map, soft)

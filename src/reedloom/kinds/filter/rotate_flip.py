@@ -1,0 +1,40 @@
+"""Rotate and flip: quarter turns and mirrors, exact."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.resize import resize_map
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Choice, Port, Switch, kind
+
+TURNS = {"none": 0, "quarter": 3, "half": 2, "three quarters": 1}
+
+
+@kind(
+    id="rotate_flip",
+    label="Rotate and flip",
+    family="filter",
+    version=1,
+    purpose="Turns a map by quarters or mirrors it, without any loss.",
+    inputs=(Port("map", GREY | COLOUR),),
+    outputs=(Port("map", SAME_AS("map")),),
+    parameters=(
+        Choice("turn", "quarter", tuple(TURNS), help="How far the map is turned clockwise."),
+        Switch("mirror_u", False, label="Left and right", help="Mirrors it from left to right."),
+        Switch("mirror_v", False, label="Top and bottom", help="Mirrors it from top to bottom."),
+    ),
+    exempt={"shift": "it turns about the middle of the tile"},
+    synonyms=("mirror", "rotate 90", "quarter turn", "reflect"),
+)
+def rotate_flip(
+    context: Context, map: np.ndarray, *, turn: str, mirror_u: bool, mirror_v: bool
+) -> np.ndarray:
+    result = np.rot90(map, TURNS[turn])
+    if mirror_u:
+        result = result[:, ::-1]
+    if mirror_v:
+        result = result[::-1]
+    if result.shape != map.shape:  # a quarter turn of a tile that is not square
+        result = resize_map(np.ascontiguousarray(result), context.width, context.height)
+    return np.ascontiguousarray(result)

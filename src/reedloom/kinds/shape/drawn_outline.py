@@ -1,0 +1,53 @@
+"""Drawn outline: a radius over the angle, drawn as a curve."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from reedloom.kernels.curves import evaluate_curve
+from reedloom.kernels.outlines import deepest
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import Count, Length, Switch, ToneCurve, kind
+from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+
+PEBBLE = ((0.0, 0.95, 0.0), (0.2, 0.75, 0.0), (0.42, 1.0, 0.0), (0.7, 0.8, 0.0), (1.0, 0.95, 0.0))
+PIECES = 256
+"""Straight pieces around the turn."""
+
+
+@kind(
+    id="drawn_outline",
+    label="Drawn outline",
+    family="shape",
+    version=1,
+    purpose="Any closed form around a middle: its radius over the angle is a drawn curve.",
+    inputs=SHAPE_INPUTS,
+    outputs=SHAPE_OUTPUTS,
+    parameters=(
+        Length("radius", 0.4, (0.02, 0.5), (0, 8), help="The radius where the curve is 1."),
+        ToneCurve("outline", PEBBLE, help="The radius around the turn, from the right clockwise."),
+        Count("parts", 1, (1, 12), (1, 64), help="How often the curve is run through in one turn."),
+        Switch("mirrored", False, help="Runs each part through forth and back, which makes it symmetric."),
+        *PLACED,
+    ),
+    exempt=ONE_TILE,
+    synonyms=("freeform", "blob", "pebble", "silhouette", "radial curve"),
+)
+def drawn_outline(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
+    turn = np.linspace(0, 1, PIECES, endpoint=False)
+    at = turn * values["parts"] % 1
+    if values["mirrored"]:
+        at = 1 - np.abs(2 * at - 1)
+    knots = values["outline"] if values["mirrored"] else closed(values["outline"])
+    radius = np.maximum(evaluate_curve(knots, at), 1e-4) * values["radius"]
+    outline = np.stack([radius * np.cos(2 * np.pi * turn), radius * np.sin(2 * np.pi * turn)], axis=1)
+
+    return draw_form(context, inputs[0], outline, values, deepest(outline), float(radius.max()))
+
+
+def closed(knots: Any) -> list[tuple[float, ...]]:
+    """Knots whose end meets their beginning, so that the outline has no step there."""
+    mean = (knots[0][1] + knots[-1][1]) / 2
+    return [(knots[0][0], mean, *knots[0][2:]), *knots[1:-1], (knots[-1][0], mean, *knots[-1][2:])]

@@ -1,0 +1,66 @@
+"""Petal: a leaf with a point and a vein."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from reedloom.kernels.curves import evaluate_curve
+from reedloom.kernels.outlines import deepest
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import Float, Length, ToneCurve, kind
+from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+
+LEAF = ((0.0, 0.0, 0.0), (0.15, 0.55, 0.0), (0.45, 1.0, 0.0), (0.8, 0.5, 0.0), (1.0, 0.0, 0.0))
+PIECES = 96
+"""Straight pieces along each side."""
+
+
+@kind(
+    id="petal",
+    label="Petal",
+    family="shape",
+    version=1,
+    purpose="A leaf or petal: width along its length by a curve, a point, a vein.",
+    inputs=SHAPE_INPUTS,
+    outputs=SHAPE_OUTPUTS,
+    parameters=(
+        Length("length", 0.6, (0.02, 1), (0, 8), help="From the foot to the point."),
+        Length("width", 0.3, (0.01, 1), (0, 8), help="At its widest."),
+        ToneCurve(
+            "along",
+            LEAF,
+            label="Width along it",
+            help="How wide it is from foot to point.",
+        ),
+        Float("vein", 0.3, (0, 1), (0, 1), help="How deep the vein along its middle is, in the profile."),
+        Length("vein_width", 0.02, (0.002, 0.1), (0, 1), help="How wide the vein is."),
+        Float("bend", 0.0, (-1, 1), (-4, 4), help="How far its middle is bent aside, against its length."),
+        *PLACED,
+    ),
+    exempt=ONE_TILE,
+    synonyms=("leaf", "feather", "flower", "blade"),
+)
+def petal(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
+    length = max(values["length"], 1e-4)
+    bend = values["bend"] * length
+    t = np.linspace(0, 1, PIECES)
+    half = np.maximum(evaluate_curve(values["along"], t), 0) * values["width"] / 2
+    middle = bend * (1 - (2 * t - 1) ** 2)
+    u = (t - 0.5) * length
+    outline = np.concatenate([np.stack([u, middle + half], 1), np.stack([u, middle - half], 1)[::-1]])
+    depth = deepest(outline)
+
+    reach = length / 2 + abs(bend) + values["width"] / 2
+    outputs = draw_form(context, inputs[0], outline, values, depth, reach)
+    if values["vein"] > 0:
+        beside = draw_form(
+            context, inputs[0], lambda u, v: np.abs(v - bend * (1 - (2 * u / length) ** 2)), values, 1.0, 0.0
+        )["distance"]
+        share = np.float32(values["vein"])
+        width = np.float32(max(values["vein_width"], 1e-5))
+        outputs["profile"] = context.map_bands(
+            lambda p, d: p * (1 - share * np.exp(-((d / width) ** 2))), outputs["profile"], beside
+        )
+    return outputs

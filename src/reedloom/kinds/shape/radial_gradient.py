@@ -1,0 +1,66 @@
+"""Radial gradient: a value that falls from a middle outward."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from reedloom.kernels.places import tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Length, Port, kind
+from reedloom.kinds.shape.shape_parts import (
+    CENTRE,
+    ONE_TILE,
+    PROFILE,
+    PROFILE_CURVE,
+    SHAPE_INPUTS,
+    WRAPPED,
+    profile_height,
+)
+
+
+@kind(
+    id="radial_gradient",
+    label="Radial gradient",
+    family="shape",
+    version=1,
+    purpose="A value that falls from a middle outward: lamps, hollows, vignettes.",
+    inputs=SHAPE_INPUTS,
+    outputs=(Port("gradient", GREY),),
+    parameters=(
+        Length("radius", 0.5, (0.01, 0.7), (0.001, 64), help="Where it has fallen to 0."),
+        *CENTRE,
+        PROFILE,
+        PROFILE_CURVE,
+        WRAPPED,
+    ),
+    exempt=ONE_TILE,
+    synonyms=("circle", "glow", "vignette", "sphere"),
+    sample={"profile": "cone"},
+)
+def radial_gradient(
+    context: Context,
+    place: np.ndarray | None,
+    *,
+    radius: float,
+    centre_u: float,
+    centre_v: float,
+    profile: str,
+    profile_curve: Any,
+    wrapped: bool,
+) -> np.ndarray:
+    source = tile_places(context.width, context.height) if place is None else place
+    centre = np.array([centre_u, centre_v], np.float32)
+
+    def draw(rows: np.ndarray) -> np.ndarray:
+        away = rows - centre
+        if wrapped:
+            away = away - np.round(away)
+        inward = 1 - np.hypot(away[..., 0], away[..., 1]) / np.float32(radius)
+        edge = np.clip(
+            inward * np.float32(radius * min(context.width, context.height)) + np.float32(0.5), 0, 1
+        )
+        return profile_height(inward, profile, profile_curve) * edge
+
+    return context.map_bands(draw, source, channels=1)

@@ -1,0 +1,65 @@
+"""Push: a map moved along an angle by a guide."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kind
+from reedloom.kinds.warp.warp_parts import CENTRED, READING, middle_of, move_map
+
+
+@kind(
+    id="push",
+    label="Push",
+    family="warp",
+    version=1,
+    purpose="Moves a map along an angle, as far as a guide says at each point.",
+    inputs=(
+        Port("map", GREY | COLOUR),
+        Port("guide", GREY, help="How far each point moves."),
+        Port("angle_map", GREY, optional=True, help="Added to the angle, point by point: 1 is a whole turn."),
+    ),
+    outputs=(Port("map", SAME_AS("map")),),
+    parameters=(
+        Length("strength", 0.03, (0, 0.15), (-4, 4), help="How far the map moves where the guide is 1."),
+        Angle("angle", help="The way it moves."),
+        CENTRED,
+        READING,
+    ),
+    synonyms=("displace", "distort", "directional warp", "offset"),
+    sample={"strength": 0.08},
+)
+def push(
+    context: Context,
+    map: np.ndarray,
+    guide: np.ndarray,
+    angle_map: np.ndarray | None,
+    *,
+    strength: float,
+    angle: float,
+    centred: bool,
+    reading: str,
+) -> np.ndarray:
+    return move_map(context, map, pushes(context, guide, angle_map, strength, angle, centred), reading)
+
+
+def pushes(
+    context: Context,
+    guide: np.ndarray,
+    angle_map: np.ndarray | None,
+    strength: float,
+    angle: float,
+    centred: bool,
+) -> np.ndarray:
+    """Each point's displacement: (H, W, 2)."""
+    middle, start = middle_of(guide, centred), math.radians(angle)
+
+    def way(rows: np.ndarray, *turns: np.ndarray) -> np.ndarray:
+        far = (rows - middle) * np.float32(strength)
+        turn = turns[0] * np.float32(2 * math.pi) + np.float32(start) if turns else np.float32(start)
+        return np.stack([far * np.cos(turn), far * np.sin(turn)], axis=-1)
+
+    return context.map_bands(way, guide, *([] if angle_map is None else [angle_map]), channels=2)

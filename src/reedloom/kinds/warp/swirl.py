@@ -1,0 +1,59 @@
+"""Swirl: a map turned about a centre, most in the middle."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from reedloom.kernels.places import tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kind
+from reedloom.kinds.place.place_parts import CENTRE, from_centre
+from reedloom.kinds.warp.warp_parts import READING, move_map
+
+
+@kind(
+    id="swirl",
+    label="Swirl",
+    family="warp",
+    version=1,
+    purpose="Turns a map about a centre, most in the middle and not at all from a radius on.",
+    inputs=(
+        Port("map", GREY | COLOUR),
+        Port("amount_map", GREY, optional=True, help="Multiplies the turn, point by point."),
+    ),
+    outputs=(Port("map", SAME_AS("map")),),
+    parameters=(
+        Angle("turn", 180.0, useful=(-720, 720), help="How far the middle is turned clockwise."),
+        Length("radius", 0.4, (0.05, 0.5), (0.001, 0.5), help="Where the turning ends."),
+        *CENTRE,
+        READING,
+    ),
+    exempt={"shift": "the centre stays where it is"},
+    synonyms=("twirl", "whirl", "vortex", "knot", "twist"),
+)
+def swirl(
+    context: Context,
+    map: np.ndarray,
+    amount_map: np.ndarray | None,
+    *,
+    turn: float,
+    radius: float,
+    centre_u: float,
+    centre_v: float,
+    reading: str,
+) -> np.ndarray:
+    def way(place: np.ndarray, *amount: np.ndarray) -> np.ndarray:
+        away = from_centre(place, centre_u, centre_v)
+        fall = np.clip(1 - np.hypot(away[..., 0], away[..., 1]) / np.float32(radius), 0, 1)
+        angle = np.float32(-math.radians(turn)) * fall * fall * (3 - 2 * fall)
+        if amount:
+            angle = angle * amount[0]
+        c, s = np.cos(angle), np.sin(angle)
+        from_ = np.stack([c * away[..., 0] - s * away[..., 1], s * away[..., 0] + c * away[..., 1]], axis=-1)
+        return away - from_
+
+    place = tile_places(context.width, context.height)
+    moved = context.map_bands(way, place, *([] if amount_map is None else [amount_map]))
+    return move_map(context, map, moved, reading)

@@ -1,0 +1,48 @@
+"""Vector shift: a map moved by a field of vectors."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, VECTOR, Length, Port, kind
+from reedloom.kinds.warp.warp_parts import CENTRED, READING, middle_of, move_map
+
+
+@kind(
+    id="vector_shift",
+    label="Vector shift",
+    family="warp",
+    version=1,
+    purpose="Moves each point of a map by a vector of its own.",
+    inputs=(
+        Port("map", GREY | COLOUR),
+        Port("by", VECTOR, help="Each point's way, such as a flow noise."),
+        Port("strength_map", GREY, optional=True, help="Multiplies the strength, point by point."),
+    ),
+    outputs=(Port("map", SAME_AS("map")),),
+    parameters=(
+        Length("strength", 0.03, (0, 0.15), (-4, 4), help="How far the map moves for a vector of length 1."),
+        CENTRED,
+        READING,
+    ),
+    synonyms=("displace", "distort", "flow", "vector warp"),
+)
+def vector_shift(
+    context: Context,
+    map: np.ndarray,
+    by: np.ndarray,
+    strength_map: np.ndarray | None,
+    *,
+    strength: float,
+    centred: bool,
+    reading: str,
+) -> np.ndarray:
+    middle = middle_of(by, centred)
+
+    def scale(rows: np.ndarray, *share: np.ndarray) -> np.ndarray:
+        moved = (rows - middle) * np.float32(strength)
+        return moved * share[0][..., None] if share else moved
+
+    moved = context.map_bands(scale, by, *([] if strength_map is None else [strength_map]))
+    return move_map(context, map, moved, reading)
