@@ -25,6 +25,8 @@ class Context:
         The tile's width and height in metres.
     depth : float
         Metres between height 0 and height 1.
+    split_again : bool
+        Whether a kind may compute itself at twice the size, to draw fine lines; not while it does so.
     folder : str
         Where paths of files begin; empty for a weave without a file.
     wanted : frozenset of str
@@ -40,6 +42,7 @@ class Context:
     stop: Stop = field(default_factory=Stop)
     progress: Callable[[float], None] | None = None
     threads: int | None = None
+    split_again: bool = True
     notes: list[str] = field(default_factory=list)
 
     def report(self, note: str) -> None:

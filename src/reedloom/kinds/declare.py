@@ -95,6 +95,7 @@ class ParameterType(enum.Enum):
     FILE = "file"
     LENGTH = "length"
     COUNT = "count"
+    DRAFT = "draft"
 
 
 _WHOLE = {ParameterType.INTEGER, ParameterType.SEED, ParameterType.COUNT}
@@ -174,6 +175,7 @@ class Parameter:
             ParameterType.COLOUR: _plain_colour,
             ParameterType.TONE_CURVE: _plain_curve,
             ParameterType.GRADIENT: _plain_gradient,
+            ParameterType.DRAFT: _plain_draft,
         }
         if self.type in checkers:
             try:
@@ -239,6 +241,19 @@ def _plain_gradient(value: Any) -> tuple[tuple[float, ...], ...]:
     return stops
 
 
+def _plain_draft(value: Any) -> tuple[str, ...]:
+    """Rows of a binding draft: # and . of one length, at most 16 by 16."""
+    rows = tuple(value)
+    if not 1 <= len(rows) <= DRAFT_LIMIT or not all(isinstance(row, str) for row in rows):
+        raise ValueError(f"a draft has 1 to {DRAFT_LIMIT} rows of text")
+    if len({len(row) for row in rows}) != 1 or not 1 <= len(rows[0]) <= DRAFT_LIMIT:
+        raise ValueError(f"the rows of a draft are of one length, 1 to {DRAFT_LIMIT}")
+    if set("".join(rows)) - set("#."):
+        raise ValueError("a draft is made of # and .")
+    return rows
+
+
+DRAFT_LIMIT = 16
 _Named = TypeVar("_Named", Port, Parameter)
 
 
@@ -350,6 +365,11 @@ def FormulaText(name: str, default: str, names: tuple[str, ...], *, help: str, *
 def File(name: str, *, help: str, **more: Any) -> Parameter:
     """A file, by a path from the weave's folder or from the root; empty for none."""
     return Parameter(name, ParameterType.FILE, "", help, **more)
+
+
+def Draft(name: str, default: tuple[str, ...], *, help: str, **more: Any) -> Parameter:
+    """A small binding draft: rows of # and ."""
+    return Parameter(name, ParameterType.DRAFT, default, help, **more)
 
 
 STRAIGHT_CURVE = ((0.0, 0.0, 0.0), (1.0, 1.0, 0.0))

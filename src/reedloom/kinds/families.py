@@ -34,6 +34,12 @@ FAMILIES: dict[str, Family] = {
             _rows("#....#.. ..#....# ....#..# .#....#. ...#.#.. #.....#. .#..#... ..#....#"),
         ),
         Family("shape", "Shape", "Drawn forms", _rows("##.. ##.. ..## ..##")),
+        Family(
+            "pattern",
+            "Pattern",
+            "Built repeats",
+            _rows("####.... #..#.... #..#.... ####.... ....#### ....#..# ....#..# ....####"),
+        ),
         Family("tone", "Tone", "One value to another", _rows("##.. .##. ..## #..#")),
         Family(
             "combine", "Combine", "Several maps into one", _rows("#... .#.. ..#. ...# ...# ..#. .#.. #...")

@@ -122,6 +122,17 @@ def _files(parameter: Parameter, value: Any, folder: str) -> list[tuple[str, Any
     return [(path.stem, str(Path(value).parent / path.name)) for path in ordered]
 
 
+def _drafts(parameter: Parameter, value: Any, folder: str) -> list[tuple[str, Any]]:
+    rows = list(value)
+    return [
+        ("Turned", tuple("".join(row[i] for row in rows) for i in range(len(rows[0])))),
+        ("Other face", tuple(row.translate(str.maketrans("#.", ".#")) for row in rows)),
+        ("Moved", tuple(row[-i % len(row) :] + row[: -i % len(row)] for i, row in enumerate(rows))),
+        ("Doubled", tuple("".join(c * 2 for c in row) for row in rows for _ in (0, 1))),
+        ("Plain", ("#.", ".#")),
+    ]
+
+
 _MAKERS: dict[ParameterType, Callable[[Parameter, Any, str], list[tuple[str, Any]]]] = {
     ParameterType.CHOICE: _choices,
     ParameterType.BOOLEAN: _switch,
@@ -129,4 +140,5 @@ _MAKERS: dict[ParameterType, Callable[[Parameter, Any, str], list[tuple[str, Any
     ParameterType.GRADIENT: _gradients,
     ParameterType.TONE_CURVE: _curves,
     ParameterType.FILE: _files,
+    ParameterType.DRAFT: _drafts,
 }

@@ -52,6 +52,10 @@ def median_of(context: Context, grey: np.ndarray, reach: float, levels: int) -> 
         below = affine(context.bands, grey, -1 / step, at / step, 0.0, 1.0)
         share = box_mean(below, reach, reach, context.bands)
         limits = (np.float32(at - 1.5 * step), np.float32(step))
-        context.bands(lambda y0, y1, s=share, b=before, c=limits: settle_rows(s, b, *c, out, y0, y1))
+
+        def settle(y0: int, y1: int, now: np.ndarray = share, was: np.ndarray = before) -> None:
+            settle_rows(now, was, *limits, out, y0, y1)  # noqa: B023 - run before the next level
+
+        context.bands(settle)
         before = share
     return np.clip(out, low, high)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -28,7 +29,7 @@ def smooth_least(a: np.ndarray, b: np.ndarray, radius: float) -> np.ndarray:
     return np.maximum(r, np.minimum(a, b)) - np.hypot(u, v)
 
 
-JOINS = {
+JOINS: dict[str, Callable[[np.ndarray, np.ndarray, float], np.ndarray]] = {
     "union": smooth_least,
     "intersect": lambda a, b, r: -smooth_least(-a, -b, r),
     "subtract": lambda a, b, r: -smooth_least(-a, b, r),

@@ -54,7 +54,7 @@ def radial_gradient(
     centre = np.array([centre_u, centre_v], np.float32)
 
     def draw(rows: np.ndarray) -> np.ndarray:
-        away = rows - centre
+        away: np.ndarray = rows - centre
         if wrapped:
             away = away - np.round(away)
         inward = 1 - np.hypot(away[..., 0], away[..., 1]) / np.float32(radius)

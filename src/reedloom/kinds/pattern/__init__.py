@@ -1,0 +1,1 @@
+"""Kinds that lay built repeats: courses, tiles, weaves, scales, cracks."""

@@ -1,0 +1,158 @@
+"""Cracks: a net of borders, broken up, with dead ends."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import numpy as np
+
+from reedloom.kernels.fractals import plan_octaves
+from reedloom.kernels.hashing import hash_seed
+from reedloom.kernels.octaves import Reader, average_fours
+from reedloom.kernels.places import measure_footprint, split_places, tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Count, Float, Length, Port, Seed, kind
+from reedloom.kinds.noise.cellular_noise import cellular_noise
+from reedloom.kinds.noise.noise_parts import PLACE, sum_rows
+from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT, repeated
+
+FINE_LINE = 12
+"""Samples across, below which lines are drawn at twice the size and averaged."""
+
+
+def in_quarters(
+    context: Context,
+    compute: Callable[..., Mapping[str, np.ndarray]],
+    maps: Mapping[str, np.ndarray | None],
+    values: Mapping[str, Any],
+) -> dict[str, np.ndarray]:
+    """A kind's outputs at twice the size, averaged down; random values are taken as they are."""
+    double = Context(
+        2 * context.width,
+        2 * context.height,
+        wanted=context.wanted,
+        stop=context.stop,
+        threads=context.threads,
+    )
+    double.split_again = False
+    fine = [
+        None if m is None else split_places(m, 0, len(m)) if m.ndim == 3 else repeated(m, 1)
+        for m in maps.values()
+    ]
+    outputs = compute(double, *fine, **values)
+    return {
+        name: np.ascontiguousarray(a[::2, ::2]) if name == "random" else average_fours(a)
+        for name, a in outputs.items()
+    }
+
+
+@kind(
+    id="cracks",
+    label="Cracks",
+    family="pattern",
+    version=1,
+    purpose="A net of cracks, as whole or broken up as wanted, with dead ends: glaze, mud, old paint.",
+    inputs=(PLACE, Port("width_map", GREY, optional=True, help="Multiplies the width, point by point.")),
+    outputs=(
+        Port("profile", GREY, help="The depth of the cracks as height: 1 is whole, 0 the deepest."),
+        Port("mask", GREY, help="1 in cracks."),
+        Port("distance", GREY, help="Distance to the nearest line of the net, in tiles."),
+        Port("random", GREY, help="One random value for each field.", exempt=PER_ELEMENT),
+    ),
+    parameters=(
+        Count("cells", 7, (2, 16), (1, 1024), help="Fields across the tile."),
+        Length("width", 0.008, (0.002, 0.04), (0, 0.5), help="How wide cracks are at their widest."),
+        Float(
+            "broken",
+            0.4,
+            (0, 1),
+            (0, 1),
+            help="How much of the net is missing; cracks thin out towards their ends.",
+        ),
+        Count("break_scale", 9, (2, 48), (1, 1024), help="How fine the breaks are, in cells across."),
+        Length("wander", 0.02, (0, 0.03), (0, 1), help="How far the lines wander."),
+        Count("wander_scale", 14, (2, 24), (1, 1024), help="How fine they wander, in cells across."),
+        Float(
+            "depth_shape", 1.0, (0.2, 4), (0.01, 64), help="Below 1 cracks are steep, above 1 like valleys."
+        ),
+        Seed(),
+    ),
+    synonyms=("fissures", "craquelure", "broken", "network", "mud", "veins"),
+    exempt={"shift": "the net stays where it is"},
+)
+def cracks(
+    context: Context,
+    place: np.ndarray | None,
+    width_map: np.ndarray | None,
+    *,
+    cells: int,
+    width: float,
+    broken: float,
+    break_scale: int,
+    wander: float,
+    wander_scale: int,
+    depth_shape: float,
+    seed: int,
+) -> dict[str, np.ndarray]:
+    if context.split_again and width * min(context.width, context.height) < FINE_LINE:
+        maps = {"place": place, "width_map": width_map}
+        settings = {
+            "cells": cells, "width": width, "broken": broken, "break_scale": break_scale, "wander": wander,
+            "wander_scale": wander_scale, "depth_shape": depth_shape, "seed": seed,
+        }  # fmt: skip
+        return in_quarters(context, cracks.compute, maps, settings)
+    start = tile_places(context.width, context.height) if place is None else place
+    plain = Reader.over(context.width, context.height, place, 0.0, context.bands)
+    bends = [
+        sum_rows(
+            plain,
+            "gradient",
+            plan_octaves((wander_scale,) * 2, 4.0, 2.0, 0.55),
+            hash_seed(seed, 40 + n),
+            wander,
+        )
+        for n in (0, 1)
+    ]
+    breaks = sum_rows(
+        plain, "gradient", plan_octaves((break_scale,) * 2, 2.0, 2.0, 0.5), hash_seed(seed, 50), 0.5
+    )
+    bent, left = start.copy(), context.full(0.5)
+
+    def bend(y0: int, y1: int) -> None:
+        for axis, add in enumerate(bends):
+            moved = np.zeros((y1 - y0, context.width), np.float32)
+            add(1.0, moved, y0, y1)
+            bent[y0:y1, :, axis] += moved
+        breaks(1.0, left[y0:y1], y0, y1)
+
+    context.bands(bend)
+    wanted = frozenset({"border", "random"} if "random" in context.wanted else {"border"})
+    inner = Context(context.width, context.height, wanted=wanted, stop=context.stop, threads=context.threads)
+    values = cellular_noise.defaults() | {"cells": cells, "seed": seed}
+    found = cellular_noise.compute(inner, bent, None, **values)
+    distance = found["border"] * np.float32(1 / cells)
+    sample = measure_footprint(bent, context.bands)
+
+    def half_width(rows: np.ndarray, *drive: np.ndarray) -> np.ndarray:
+        whole = np.clip((rows - np.float32(broken)) / np.float32(0.25) + np.float32(0.5), 0, 1)
+        half = np.float32(width / 2) * whole
+        return half * drive[0] if drive else half
+
+    half = context.map_bands(half_width, left, *([] if width_map is None else [width_map]))
+
+    def cover(d: np.ndarray, h: np.ndarray, s: np.ndarray) -> np.ndarray:
+        # Thinner than a sample, a crack shows by the share of the sample that it fills.
+        edge = np.maximum(s, np.float32(1e-7))
+        return np.clip((h - d) / edge + np.float32(0.5), 0, np.minimum(1, 2 * np.maximum(h, 0) / edge))
+
+    mask = context.map_bands(cover, distance, half, sample)
+
+    def deep(d: np.ndarray, h: np.ndarray, m: np.ndarray) -> np.ndarray:
+        rise = np.clip(d / np.maximum(h, np.float32(1e-7)), 0, 1) ** np.float32(depth_shape)
+        return 1 - m * (1 - rise)
+
+    outputs = {"mask": mask, "distance": distance, "profile": context.map_bands(deep, distance, half, mask)}
+    if "random" in found:
+        outputs["random"] = found["random"]
+    return outputs

@@ -1,0 +1,192 @@
+"""What all patterns share: their outputs, gap and bevel, and how elements become maps."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from reedloom.kernels.hashing import unit_lattice
+from reedloom.kernels.octaves import average_fours
+from reedloom.kernels.places import split_places, tile_places
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import (
+    GREY,
+    STRAIGHT_CURVE,
+    VECTOR,
+    Choice,
+    Length,
+    Parameter,
+    Port,
+    Seed,
+    ToneCurve,
+)
+from reedloom.kinds.shape.shape_parts import PROFILES, profile_height, sample_size
+
+PER_ELEMENT = {
+    "resolution": "each element has a value of its own, which jumps to the next one's in the gap between",
+    "tiles": "it jumps from element to element, at the seam as elsewhere",
+}
+PLACE = Port("place", VECTOR, optional=True, help="Where to lay it; the plain tile if not tied.")
+OUTPUTS = (
+    Port("profile", GREY, help="The height of the elements."),
+    Port("mask", GREY, help="1 on elements, 0 in the gaps."),
+    Port("edge", GREY, help="Distance to the element's edge in tiles; below 0 in the gaps."),
+    Port("random", GREY, help="One random value for each element.", exempt=PER_ELEMENT),
+    Port("element_place", VECTOR, help="The place within each element, 0 to 1.", exempt=PER_ELEMENT),
+    Port("id", GREY, help="A whole number for each element.", exempt=PER_ELEMENT),
+)
+FIXED = {"shift": "the pattern stays where it is"}
+PROFILE = Choice("profile", "cushion", PROFILES, help="How the height rises from the edge over the bevel.")
+PROFILE_CURVE = ToneCurve(
+    "profile_curve",
+    STRAIGHT_CURVE,
+    help="The custom profile: from the edge (left) to the bevel's end (right).",
+)
+SEED = Seed()
+
+
+def bevelled(bevel: float, gap: float) -> tuple[Parameter, ...]:
+    """How elements are parted and how their edges rise."""
+    return (
+        Length("gap", gap, (0, 0.02), (0, 0.5), help="Between neighbouring elements."),
+        Length(
+            "bevel", bevel, (0.001, 0.1), (1e-5, 1), help="How far from the edge the full height is reached."
+        ),
+        PROFILE,
+        PROFILE_CURVE,
+    )
+
+
+COARSE = 0.3
+"""Where a bevel is less than three samples wide, each sample is looked at in sixteen places; where it is
+less than thirteen, in four."""
+
+
+@dataclass(slots=True)
+class Elements:
+    """What a pattern says of a band of places.
+
+    Attributes
+    ----------
+    inward : (n, W)
+        Distance to the element's edge without the gap, in tiles.
+    number : (n, W) whole
+        The element's id.
+    u, v : (n, W)
+        The place within the element, 0 to 1.
+    raised : (n, W) or None
+        A height that multiplies the profile, for elements that lie over or under others.
+    """
+
+    inward: np.ndarray
+    number: np.ndarray
+    u: np.ndarray
+    v: np.ndarray
+    raised: np.ndarray | None = None
+
+
+def lay_pattern(
+    context: Context,
+    place: np.ndarray | None,
+    find: Callable[[np.ndarray, np.ndarray], Elements],
+    values: Mapping[str, Any],
+    count: int,
+    overlap: float = 0.0,
+) -> dict[str, np.ndarray]:
+    """All wanted outputs of a pattern.
+
+    find : gives the elements at places (u, v), both within 0..1.
+    count : how many elements there are; their ids are below it.
+    """
+    chance = unit_lattice(values["seed"], count, 1, 90)[0]
+    outputs = {name: context.empty(2 if name == "element_place" else 1) for name in sorted(context.wanted)}
+    sample = sample_size(context, place)
+    splits = splits_for(sample, values["bevel"], overlap)
+
+    def band(y0: int, y1: int) -> None:
+        where = band_places(context, place, y0, y1, splits)
+        covered = sample if place is None else repeated(sample[y0:y1], splits)
+        part = _look(find, where, covered / 2**splits, values)
+        for _ in range(splits):
+            part = {name: average_fours(array) for name, array in part.items()}
+        for name, array in part.items():
+            if name in outputs:
+                outputs[name][y0:y1] = array
+        if outputs.keys() & {"random", "id", "element_place"}:
+            found = find(*np.moveaxis(band_places(context, place, y0, y1, 0), -1, 0))
+            number = found.number.astype(np.int64) % count
+            for name, array in (("random", chance[number]), ("id", number)):
+                if name in outputs:
+                    outputs[name][y0:y1] = array
+            if "element_place" in outputs:
+                outputs["element_place"][y0:y1] = np.stack([found.u, found.v], axis=-1)
+
+    context.bands(band, band_rows=16)
+    return outputs
+
+
+def splits_for(sample: Any, bevel: float, overlap: float = 0.0) -> int:
+    """How often each sample is cut into four, from what it covers of the tile."""
+    covered = float(np.median(sample))
+    finest = covered / max(min(bevel, 1.0), 1e-6)
+    if overlap and covered > overlap / 96:
+        return 2
+    return 2 if finest > COARSE else 1 if finest > COARSE / 4 or overlap else 0
+
+
+def _look(
+    find: Callable[[np.ndarray, np.ndarray], Elements],
+    where: np.ndarray,
+    covered: np.ndarray,
+    values: Mapping[str, Any],
+) -> dict[str, np.ndarray]:
+    """Profile, mask and edge at places within the tile, each of which covers so much of it."""
+    found = find(where[..., 0], where[..., 1])
+    inward = (found.inward - np.float32(values["gap"] / 2)).astype(np.float32)
+    width = np.maximum(covered, np.float32(1e-7))
+    cover = np.clip(inward / width + np.float32(0.5), 0, 1)
+    if values["gap"] <= 0:
+        cover = np.where(found.inward < 0, np.float32(0), np.float32(1))
+    depth = np.float32(max(values["bevel"], 1e-6))
+    height = profile_height(np.maximum(inward, 0) / depth, values["profile"], values["profile_curve"]) * cover
+    height = height if found.raised is None else height * found.raised
+    return {"profile": height.astype(np.float32), "mask": cover, "edge": inward}
+
+
+def band_places(context: Context, place: np.ndarray | None, y0: int, y1: int, splits: int) -> np.ndarray:
+    """The places of a band, each sample cut into four `splits` times, brought into the tile."""
+    if place is None:
+        n = 2**splits
+        where = tile_places(n * context.width, n * context.height, range(n * y0, n * y1))
+    elif splits == 0:
+        where = place[y0:y1]
+    else:
+        where = split_places(place, y0, y1)
+        if splits == 2:
+            where = split_places(where, 0, len(where))
+    return where - np.floor(where)
+
+
+def repeated(rows: np.ndarray, splits: int) -> np.ndarray:
+    """Each sample's value for all the parts it is cut into."""
+    n = 2**splits
+    return np.repeat(np.repeat(rows, n, axis=0), n, axis=1)
+
+
+def within_box(
+    left: np.ndarray, right: np.ndarray, top: np.ndarray, bottom: np.ndarray, corner: float, gap: float
+) -> np.ndarray:
+    """Distance inward to the edge of a box with rounded corners, from the distances to its four sides.
+
+    `gap` is what will be taken from it later, so that corners keep their radius.
+    """
+    u, v = np.minimum(left, right), np.minimum(top, bottom)
+    plain = np.minimum(u, v)
+    if corner <= 0:
+        return plain
+    r = np.float32(corner + gap / 2)
+    short = np.hypot(np.maximum(r - u, 0), np.maximum(r - v, 0))
+    return np.where((u < r) & (v < r), r - short, plain)

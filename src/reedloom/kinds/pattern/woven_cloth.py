@@ -1,0 +1,151 @@
+"""Woven cloth: yarns over and under by any small binding draft."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from reedloom.kernels.hashing import unit_lattice
+from reedloom.kernels.octaves import average_fours
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, VECTOR, Choice, Count, Draft, Float, Port, Seed, kind
+from reedloom.kinds.pattern.pattern_parts import FIXED, PER_ELEMENT, PLACE, band_places, repeated, splits_for
+from reedloom.kinds.shape.shape_parts import sample_size
+
+DRAFTS = {
+    "plain": ("#.", ".#"),
+    "twill": ("##..", ".##.", "..##", "#..#"),
+    "satin": ("#....", "..#..", "....#", ".#...", "...#."),
+    "basket": ("##..", "##..", "..##", "..##"),
+}
+"""Binding drafts, a row of weft each: # where the warp lies above."""
+
+
+@kind(
+    id="woven_cloth",
+    label="Woven cloth",
+    family="pattern",
+    version=1,
+    purpose="Yarns that really pass over and under one another, by any small binding draft.",
+    inputs=(PLACE,),
+    outputs=(
+        Port("profile", GREY, help="The height of the yarns."),
+        Port("mask", GREY, help="1 on yarns, 0 in the holes between."),
+        Port("warp", GREY, help="1 where a warp yarn (running down) lies above.", exempt=PER_ELEMENT),
+        Port("random", GREY, help="One random value for each yarn.", exempt=PER_ELEMENT),
+        Port("element_place", VECTOR, help="Along the yarn (u) and across it (v).", exempt=PER_ELEMENT),
+    ),
+    parameters=(
+        Choice("binding", "plain", (*DRAFTS, "own draft"), help="How the yarns cross."),
+        Draft(
+            "draft",
+            ("##..", ".##.", "..##", "#..#"),
+            help="Your own draft: a filled square is warp above weft.",
+        ),
+        Count(
+            "warp_count", 24, (2, 64), (1, 2048), help="Yarns that run down, side by side across the tile."
+        ),
+        Count("weft_count", 24, (2, 64), (1, 2048), help="Yarns that run across."),
+        Float("yarn_width", 0.9, (0.3, 1), (0.05, 1), help="The share of its room that a yarn takes."),
+        Float("roundness", 1.0, (0, 1), (0, 1), help="From flat ribbons (0) to round yarns (1)."),
+        Float("bow", 0.5, (0, 1), (0, 2), help="How far yarns rise and dive at the crossings."),
+        Float("twist", 0.25, (0, 1), (0, 1), help="How deep the grooves of the yarn's twist are."),
+        Count("twists", 5, (1, 12), (1, 64), help="Grooves between two crossings."),
+        Float("unevenness", 0.2, (0, 1), (0, 1), help="How different in width and height yarns are."),
+        Seed(),
+    ),
+    exempt=FIXED,
+    synonyms=("fabric", "textile", "linen", "twill", "satin", "denim", "canvas"),
+    sample={"warp_count": 8, "weft_count": 8},
+)
+def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
+    place = inputs[0]
+    draft = DRAFTS.get(values["binding"], values["draft"])
+    above = np.array([[c == "#" for c in row] for row in draft], np.float32)
+    warps, wefts = (
+        -(-values[name] // n) * n
+        for name, n in (("warp_count", above.shape[1]), ("weft_count", above.shape[0]))
+    )
+    if (warps, wefts) != (values["warp_count"], values["weft_count"]):
+        context.report(f"{warps} by {wefts} yarns are a whole number of drafts.")
+    sample = sample_size(context, place)
+    seed = values["seed"]
+    chance = [unit_lattice(seed, n, 1, 20 + k)[0] for k, n in enumerate((warps, wefts))]
+    outputs = {n: context.empty(2 if n == "element_place" else 1) for n in sorted(context.wanted)}
+
+    splits = splits_for(sample, 1.0, 1 / max(warps, wefts))
+
+    def look(where: np.ndarray, reach: np.ndarray) -> dict[str, np.ndarray]:
+        x, y = where[..., 0] * np.float32(warps), where[..., 1] * np.float32(wefts)
+        i, j = np.minimum(x.astype(np.int64), warps - 1), np.minimum(y.astype(np.int64), wefts - 1)
+        down = yarn(x - i, y, i, j, above.T, chance[0][i], reach * warps, values)
+        across = yarn(y - j, x, j, i, 1 - above, chance[1][j], reach * wefts, values)
+        over = down[0] >= across[0]
+        places = [np.where(over, a, b) for a, b in ((y, x), (x - i, y - j))]
+        return {
+            "profile": np.maximum(down[0], across[0]),
+            "mask": np.maximum(down[1], across[1]),
+            "warp": over.astype(np.float32),
+            "random": np.where(over, chance[0][i], chance[1][j]),
+            "element_place": np.stack(places, axis=-1).astype(np.float32),
+        }
+
+    def band(y0: int, y1: int) -> None:
+        reach = sample if place is None else np.asarray(sample)[y0:y1]
+        plain = look(band_places(context, place, y0, y1, 0), reach)
+        if splits and outputs.keys() & {"profile", "mask"}:
+            fine = repeated(reach, splits) if place is not None else reach
+            part = look(band_places(context, place, y0, y1, splits), fine / 2**splits)
+            for name in ("profile", "mask"):
+                array = part[name]
+                for _ in range(splits):
+                    array = average_fours(array)
+                plain[name] = array
+        for name, array in outputs.items():
+            array[y0:y1] = plain[name]
+
+    context.bands(band, band_rows=16)
+    return outputs
+
+
+def yarn(
+    across: np.ndarray,
+    along: np.ndarray,
+    number: np.ndarray,
+    crossing: np.ndarray,
+    above: np.ndarray,
+    chance: np.ndarray,
+    sample: np.ndarray,
+    values: dict[str, Any],
+) -> tuple[np.ndarray, np.ndarray]:
+    """Height and cover of one system of yarns: `across` 0..1 in the yarn's room, `along` in crossings.
+
+    above : (yarns, crossings) of the draft, 1 where this system lies above.
+    """
+    n, m = above.shape
+    part = along - crossing
+    here = above[number % n, crossing % m]
+    # Towards the next crossing the yarn passes to that one's side, half-way between.
+    other = np.where(part < 0.5, crossing - 1, crossing + 1) % m
+    there = above[number % n, other]
+    t = np.abs(part - 0.5)  # 0 over the crossing, 0.5 half-way to the next
+    share = 0.5 - 0.5 * np.cos(np.pi * t)
+    rise = here + (there - here) * share
+    uneven = values["unevenness"] * (chance - 0.5)
+    half = 0.5 * values["yarn_width"] * (1 + 0.5 * uneven)
+    away = np.abs(across - 0.5)
+    cover = np.clip((half - away) / np.maximum(sample, 1e-6) + 0.5, 0, 1)
+    flank = np.sqrt(np.maximum(1 - (away / half) ** 2, 0))
+    flat = np.clip((1 - away / half) * 4, 0, 1)
+    body = flat + values["roundness"] * (flank - flat)
+    groove = 0.5 + 0.5 * np.cos(
+        2 * np.pi * (values["twists"] * along + 1.6 * (across - 0.5) * values["twists"])
+    )
+    carve = np.clip(1 - sample * values["twists"] * 1.2, 0, 1)  # finer than a sample, grooves go
+    body = body * (1 - 0.35 * values["twist"] * (0.5 + carve * (groove - 0.5)))
+    bow = values["bow"]
+    height = (
+        (0.5 * body + 0.5 * bow * rise * np.minimum(1, body * 3)) / (0.5 + 0.5 * bow) * (1 + 0.4 * uneven)
+    )
+    return (height * cover).astype(np.float32), cover.astype(np.float32)
