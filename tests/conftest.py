@@ -9,3 +9,9 @@ _home = tempfile.mkdtemp(prefix="reedloom-tests-")
 os.environ["REEDLOOM_STATE"] = _home
 os.environ["XDG_CONFIG_HOME"] = _home
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from hypothesis import settings  # noqa: E402 - the places above must be set before anything is imported
+
+# A busy machine must not fail a property: timings are benchmarks, never assertions.
+settings.register_profile("house", deadline=None)
+settings.load_profile("house")

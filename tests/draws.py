@@ -8,13 +8,18 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.places import tile_places
+from reedloom.kernels.points import make_points
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import (
     COLOUR,
     GREY,
+    ISLANDS,
+    PATHS,
+    POINTS,
     VECTOR,
     Data,
     Kind,
+    Material,
     Parameter,
     ParameterType,
     Port,
@@ -22,6 +27,8 @@ from reedloom.kinds.declare import (
     SameAs,
     run_kind,
 )
+from reedloom.kinds.path.path_parts import make_paths
+from reedloom.loom.data import data_of
 
 WAYS = {"by", "along"}
 """Inputs that take displacements."""
@@ -39,9 +46,43 @@ def smooth_map(width: int, height: int, seed: int = 0) -> np.ndarray:
     return (0.5 + 0.2 * total).astype(np.float32)
 
 
-def make_input(port: Port, width: int, height: int, seed: int) -> np.ndarray:
+def some_points(count: int = 40) -> np.ndarray:
+    """Points all over the tile, each with a turn, a size and a tone of its own."""
+    chance = np.random.default_rng(5)
+    points = make_points(*chance.random((2, count)))
+    points["turn"], points["size"] = chance.uniform(-180, 180, count), chance.uniform(0.5, 1.5, count)
+    points["tone"], points["level"] = chance.random((2, count))
+    return points
+
+
+def some_paths() -> np.ndarray:
+    """A wavy closed line and an arc that crosses the seam."""
+    t = np.linspace(0, 1, 65)
+    return make_paths([(t, 0.3 + 0.1 * np.sin(2 * np.pi * t)), (0.9 + 0.3 * t, 0.6 + 0.3 * t * t)])
+
+
+def some_islands(width: int, height: int) -> np.ndarray:
+    """A label map of round islands, the same at every size."""
+    place = tile_places(width, height) * 4
+    cell = np.floor(place).astype(np.int32)
+    within = np.hypot(*np.moveaxis((place - cell - 0.5) * np.float32([1, 1.5]), -1, 0)) < 0.2 + 0.06 * (
+        cell.sum(axis=-1) % 4
+    )
+    return np.where(within, cell[..., 0] + 4 * cell[..., 1] + 1, 0).astype(np.int32)
+
+
+def make_input(port: Port, width: int, height: int, seed: int) -> Any:
     """A smooth input of the first kind of data a port takes."""
     assert isinstance(port.data, Data)
+    if port.data is POINTS:
+        return some_points()
+    if port.data is PATHS:
+        return some_paths()
+    if port.data is ISLANDS:
+        return some_islands(width, height)
+    if port.data is Data.MATERIAL:
+        grey, more = smooth_map(width, height, seed), smooth_map(width, height, seed + 3)
+        return Material(base_colour=np.stack([grey, more, grey], axis=-1), height=grey, roughness=more)
     if GREY in port.data:
         return smooth_map(width, height, seed)
     if COLOUR in port.data:
@@ -53,7 +94,7 @@ def make_input(port: Port, width: int, height: int, seed: int) -> np.ndarray:
     return moved if port.name in WAYS else tile_places(width, height) + moved
 
 
-def make_inputs(kind: Kind, width: int, height: int, optional: bool = False) -> dict[str, np.ndarray]:
+def make_inputs(kind: Kind, width: int, height: int, optional: bool = False) -> dict[str, Any]:
     """All inputs a kind must have, and the optional ones if wanted."""
     return {
         port.name: make_input(port, width, height, seed)
@@ -85,11 +126,65 @@ def draws(kind: Kind, count: int) -> list[dict[str, Any]]:
 
 
 def run(
-    kind: Kind, inputs: dict[str, np.ndarray], values: dict[str, Any], size: tuple[int, int], **more: Any
+    kind: Kind, inputs: dict[str, Any], values: dict[str, Any], size: tuple[int, int], **more: Any
 ) -> Result:
-    """Compute all outputs of a kind."""
+    """Compute all outputs of a kind, each as a map for which the laws can be asked."""
     wanted = frozenset(p.name for p in kind.outputs)
-    return run_kind(kind, Context(*size, wanted=wanted, **more), inputs, values)
+    made = run_kind(kind, Context(*size, wanted=wanted, **more), inputs, values)
+    return Result({name: law_map(value, *size) for name, value in made.outputs.items()}, made.notes)
+
+
+def law_map(value: Any, width: int, height: int) -> np.ndarray:
+    """A map that changes with all there is in a value: points as soft bumps, islands by their size."""
+    data = data_of(value)
+    if data is POINTS:
+        weight = value["size"] * (1 + value["tone"]) * (1.5 + np.cos(np.radians(value["turn"])))
+        return soft_bumps(value, weight, width, height)
+    if data is PATHS:
+        return soft_bumps(value, value["width"] + value["height"], width, height)
+    if data is ISLANDS:
+        area = np.bincount(value.reshape(-1)) / value.size
+        return np.where(value > 0, area[value], 0).astype(np.float32)
+    if isinstance(value, Material):
+        parts = [value[name].reshape(height, width, -1) for name in sorted(value)]
+        return np.concatenate([*parts, np.zeros((height, width, 1), np.float32)], axis=2)
+    return value
+
+
+def soft_bumps(places: np.ndarray, weight: np.ndarray, width: int, height: int) -> np.ndarray:
+    """A periodic bump of a given weight at each place: (height, width) float32."""
+    across = [
+        np.exp((np.cos(2 * np.pi * ((np.arange(n)[:, None] + 0.5) / n - places[axis])) - 1) / 0.14)
+        for n, axis in ((width, "u"), (height, "v"))
+    ]
+    return ((across[1] * weight) @ across[0].T / max(1, len(places))).astype(np.float32)
+
+
+def rolled(value: Any, down: int, right: int, size: int) -> Any:
+    """A value moved by whole samples of a square map, around the tile."""
+    if isinstance(value, Material):
+        return Material({name: rolled(array, down, right, size) for name, array in value.items()})
+    if value.dtype.names is None:
+        return np.ascontiguousarray(np.roll(value, (down, right), axis=(0, 1)))
+    moved = value.copy()
+    moved["u"], moved["v"] = value["u"] + right / size, value["v"] + down / size
+    if data_of(value) is POINTS:
+        moved["u"], moved["v"] = moved["u"] % 1, moved["v"] % 1
+    return moved
+
+
+def altered(value: Any, times: float, plus: float) -> Any:
+    """A value unlike the usual: maps multiplied and raised, points sized, or none of them if `times` is 0."""
+    if isinstance(value, Material):
+        return Material({name: altered(array, times, plus) for name, array in value.items()})
+    if value.dtype.names is not None:
+        changed = value.copy() if times else value[:0]
+        if "size" in value.dtype.names:
+            changed["size"] = changed["size"] * times + plus
+        return changed
+    if value.dtype == np.int32:
+        return value if times else np.zeros_like(value)
+    return (value * np.float32(times) + np.float32(plus)).astype(np.float32)
 
 
 def is_place(kind: Kind, name: str) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from draws import draws, is_place, make_inputs, run, smooth_map
+from draws import altered, draws, is_place, make_inputs, rolled, run, smooth_map
 from reedloom.errors import Cancelled
 from reedloom.kernels.jit import Stop
 from reedloom.kinds.catalogue import kinds
@@ -75,7 +75,7 @@ def test_filters_commute_with_a_circular_shift(kind: Kind) -> None:
     size = 64
     for values in draws(kind, 5):
         inputs = make_inputs(kind, size, size)
-        shifted = {k: np.ascontiguousarray(np.roll(a, (17, 29), axis=(0, 1))) for k, a in inputs.items()}
+        shifted = {name: rolled(value, 17, 29, size) for name, value in inputs.items()}
         first, second = (run(kind, i, values, (size, size)).outputs for i in (inputs, shifted))
         for name in lawful(kind, "shift"):
             wanted = np.roll(first[name], (17, 29), axis=(0, 1))
@@ -114,9 +114,9 @@ def test_survives_any_size_and_input(kind: Kind, size: tuple[int, int]) -> None:
     smooth = make_inputs(kind, *size, optional=True)
     kinds_of_input = {
         "smooth": smooth,
-        "zero": {k: np.zeros_like(a) for k, a in smooth.items()},
-        "level": {k: np.full_like(a, 0.5) for k, a in smooth.items()},
-        "beyond 0 to 1": {k: a * 7 - 3 for k, a in smooth.items()},
+        "zero": {k: altered(a, 0, 0) for k, a in smooth.items()},
+        "level": {k: altered(a, 0, 0.5) for k, a in smooth.items()},
+        "beyond 0 to 1": {k: altered(a, 7, -3) for k, a in smooth.items()},
         "needed alone": make_inputs(kind, *size),
     }
     for what, inputs in kinds_of_input.items():

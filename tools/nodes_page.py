@@ -122,7 +122,7 @@ def picture(kind: Kind) -> np.ndarray:
 
 def _look(kind: Kind, values: dict[str, object] | None, side: int) -> np.ndarray:
     document, end = sample_weave(kind.id, values)
-    array = evaluate_ends(document, [end], side * 2).results[end]
+    array = evaluate_ends(document, [end], side * 2, as_maps=True).results[end]
     rgb = rgb_picture(array, plain=document.node(end.node).declaration.output(end.port).plain)
     return rgb.reshape(side, 2, side, 2, 3).mean(axis=(1, 3)).astype(np.uint8)
 

@@ -147,7 +147,8 @@ class Creel(QWidget):
         if (kind.id, number) in self.pictures:
             return
         document, end = sample_weave(kind.id, choice_samples(kind)[number][1] if number >= 0 else None)
-        array = evaluate_ends(document, [end], PICTURE * (2 if number < 0 else 1), stop=stop).results[end]
+        side = PICTURE * (2 if number < 0 else 1)
+        array = evaluate_ends(document, [end], side, stop=stop, as_maps=True).results[end]
         plain = document.node(end.node).declaration.output(end.port).plain
         self._picture_made.emit(kind.id, number, to_image(rgb_picture(array, plain=plain)))
 

@@ -46,7 +46,7 @@ class Variants(QObject):
         if request != self._request:
             return
         changed = edit.apply(document)
-        array = evaluate_ends(changed, [end], self.side, stop=stop).results.get(end)
+        array = evaluate_ends(changed, [end], self.side, stop=stop, as_maps=True).results.get(end)
         if array is not None:
             plain = document.node(end.node).declaration.output(end.port).plain
             self._done.emit(request, number, to_image(rgb_picture(array, plain=plain)))

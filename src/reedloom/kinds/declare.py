@@ -40,6 +40,16 @@ class Data(enum.Flag):
 
 
 GREY, COLOUR, VECTOR = Data.GREY, Data.COLOUR, Data.VECTOR
+POINTS, PATHS, ISLANDS, MATERIAL = Data.POINTS, Data.PATHS, Data.ISLANDS, Data.MATERIAL
+
+
+class Material(dict[str, Any]):
+    """Several channels that travel together: channel name to array, all of one size."""
+
+    @property
+    def nbytes(self) -> int:
+        """The bytes that its arrays hold."""
+        return sum(int(array.nbytes) for array in self.values())
 
 
 @dataclass(frozen=True, slots=True)
@@ -480,12 +490,14 @@ def _check_declaration(declared: Kind) -> None:
         raise ReedError(f"{where} names the unknown family '{declared.family}'; add it to families.py.")
     wanted = ["context", *(p.name for p in declared.inputs), *(p.name for p in declared.parameters)]
     signature = inspect.signature(declared.compute)
-    found = list(signature.parameters)
-    variadic = {p.kind for p in signature.parameters.values()} >= {
-        inspect.Parameter.VAR_POSITIONAL,
-        inspect.Parameter.VAR_KEYWORD,
-    }
-    if wanted != found and not variadic:
+    kinds = {p.kind for p in signature.parameters.values()}
+    open_ = {inspect.Parameter.VAR_POSITIONAL, inspect.Parameter.VAR_KEYWORD}
+    found = [name for name, p in signature.parameters.items() if p.kind not in open_]
+    # The last inputs may be taken together, and the last parameters too.
+    least = len(wanted)
+    if inspect.Parameter.VAR_KEYWORD in kinds:
+        least = 1 if inspect.Parameter.VAR_POSITIONAL in kinds else 1 + len(declared.inputs)
+    if found != wanted[: len(found)] or len(found) < least:
         raise ReedError(f"{where} and its function differ: declared {wanted}, function {found}.")
     for parameter in declared.parameters:
         parameter.check(parameter.default, declared.id)

@@ -40,6 +40,18 @@ FAMILIES: dict[str, Family] = {
             "Built repeats",
             _rows("####.... #..#.... #..#.... ####.... ....#### ....#..# ....#..# ....####"),
         ),
+        Family(
+            "points",
+            "Points",
+            "What gets stamped",
+            _rows("........ .##...## .##...## ........ ........ ...##... ...##... ........"),
+        ),
+        Family(
+            "path",
+            "Path",
+            "Curves over the tile",
+            _rows("##...... ..##.... ....##.. ......## ......## ....##.. ..##.... ##......"),
+        ),
         Family("tone", "Tone", "One value to another", _rows("##.. .##. ..## #..#")),
         Family(
             "combine", "Combine", "Several maps into one", _rows("#... .#.. ..#. ...# ...# ..#. .#.. #...")

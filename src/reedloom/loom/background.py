@@ -147,7 +147,9 @@ class Background:
                 self.on_progress(name, share)
 
             try:
-                outcome = evaluate_ends(job.document, stage.ends, stage.size, stop=stop, progress=tell)
+                outcome = evaluate_ends(
+                    job.document, stage.ends, stage.size, stop=stop, progress=tell, as_maps=True
+                )
             except Cancelled:
                 return
             except ReedError as error:

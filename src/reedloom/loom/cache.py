@@ -10,8 +10,7 @@ from __future__ import annotations
 import os
 import threading
 from dataclasses import dataclass
-
-import numpy as np
+from typing import Any
 
 Key = tuple[str, str]
 """A node's key and an output's name."""
@@ -19,9 +18,9 @@ Key = tuple[str, str]
 
 @dataclass(slots=True)
 class Entry:
-    """One kept result."""
+    """One kept result: an array, or a `Material` of arrays."""
 
-    array: np.ndarray
+    array: Any
     seconds: float
     notes: tuple[str, ...]
     worth: float = 0.0
@@ -58,7 +57,7 @@ class Cache:
                 entry.worth = self._line + entry.seconds / max(1, entry.array.nbytes)
             return entry
 
-    def put(self, key: Key, array: np.ndarray, seconds: float, notes: tuple[str, ...] = ()) -> None:
+    def put(self, key: Key, array: Any, seconds: float, notes: tuple[str, ...] = ()) -> None:
         """Keep a result; others, or this one, go if the budget is exceeded."""
         with self._lock:
             old = self._entries.pop(key, None)

@@ -11,16 +11,33 @@ import time
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cache as once
+from typing import Any
 
 import numpy as np
 
 from reedloom.errors import Cancelled, ReedError
-from reedloom.kernels.colours import luminance
 from reedloom.kernels.jit import Stop
 from reedloom.kernels.places import tile_places
+from reedloom.kernels.points import POINT, VERTEX
 from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, VECTOR, Data, Kind, Port, Result, SameAs, run_kind
+from reedloom.kinds.declare import (
+    COLOUR,
+    GREY,
+    ISLANDS,
+    MATERIAL,
+    PATHS,
+    POINTS,
+    VECTOR,
+    Data,
+    Kind,
+    Material,
+    Port,
+    Result,
+    SameAs,
+    run_kind,
+)
 from reedloom.loom.cache import Cache
+from reedloom.loom.data import as_map, convert, data_of, frozen
 from reedloom.loom.keys import Size, node_keys
 from reedloom.weave.document import Document, End
 from reedloom.weave.graph import inputs_by_node, upstream_order
@@ -34,8 +51,8 @@ class Outcome:
 
     Attributes
     ----------
-    results : End to array
-        The outputs asked for, as read-only arrays.
+    results : End to value
+        The outputs asked for, read-only: arrays, or a `Material` of arrays.
     failures : node id to reason
         One sentence each; followers say for whom they wait.
     seconds : node id to float
@@ -44,7 +61,7 @@ class Outcome:
         What nodes have to say, such as snapped values.
     """
 
-    results: dict[End, np.ndarray] = field(default_factory=dict)
+    results: dict[End, Any] = field(default_factory=dict)
     failures: dict[str, str] = field(default_factory=dict)
     seconds: dict[str, float] = field(default_factory=dict)
     notes: dict[str, tuple[str, ...]] = field(default_factory=dict)
@@ -65,7 +82,7 @@ class Run:
     inputs: Mapping[str, Mapping[str, End]]
     keys: Mapping[str, str]
     wanted: dict[str, set[str]]
-    live: dict[End, np.ndarray] = field(default_factory=dict)
+    live: dict[End, Any] = field(default_factory=dict)
     outcome: Outcome = field(default_factory=Outcome)
 
 
@@ -96,7 +113,8 @@ def evaluate_ends(
     stop: Stop | None = None,
     progress: Callable[[float], None] | None = None,
     threads: int | None = None,
-    take: Callable[[End, np.ndarray], None] | None = None,
+    take: Callable[[End, Any], None] | None = None,
+    as_maps: bool = False,
 ) -> Outcome:
     """Compute outputs of a document.
 
@@ -110,6 +128,8 @@ def evaluate_ends(
         Whether results stay in the cache. If not, each is freed after its last use.
     take : callable, optional
         Gets each asked output as soon as it is there; it is then not held in the outcome.
+    as_maps : bool
+        Whether points, islands and materials are given as maps to look at.
 
     Raises
     ------
@@ -145,10 +165,11 @@ def evaluate_ends(
         _run_node(run, node_id, number)
         for end in [e for e in remaining if e.node == node_id and e in run.live]:
             remaining.discard(end)
+            value = as_map(run.live[end], *shape) if as_maps else run.live[end]
             if take is None:
-                run.outcome.results[end] = run.live[end]
+                run.outcome.results[end] = value
             else:
-                take(end, run.live[end])
+                take(end, value)
             _release(run, uses, end)
         for source in inputs[node_id].values():
             _release(run, uses, source)
@@ -239,16 +260,15 @@ def _compute(run: Run, node_id: str, missing: frozenset[str], number: int) -> No
     if result.notes:
         run.outcome.notes[node_id] = result.notes
     for port in missing:
-        array = np.ascontiguousarray(result.outputs[port], np.float32)
-        array.flags.writeable = False
-        run.live[End(node=node_id, port=port)] = array
+        value = frozen(result.outputs[port])
+        run.live[End(node=node_id, port=port)] = value
         if run.keep:
-            run.cache.put((run.keys[node_id], port), array, seconds / len(missing), result.notes)
+            run.cache.put((run.keys[node_id], port), value, seconds / len(missing), result.notes)
 
 
-def _gather(run: Run, node_id: str, declared: Kind) -> dict[str, np.ndarray]:
+def _gather(run: Run, node_id: str, declared: Kind) -> dict[str, Any]:
     """A node's inputs, converted to what its ports take; ports that follow one another agree."""
-    found: dict[str, np.ndarray] = {}
+    found: dict[str, Any] = {}
     for port in declared.inputs:
         source = run.inputs[node_id].get(port.name)
         if source is not None:
@@ -264,34 +284,23 @@ def _gather(run: Run, node_id: str, declared: Kind) -> dict[str, np.ndarray]:
     return found
 
 
-def data_of(array: np.ndarray) -> Data:
-    """What kind of data an array holds, from its shape."""
-    if array.ndim == 2:
-        return GREY
-    return COLOUR if array.shape[2] == 3 else VECTOR
-
-
-def convert(array: np.ndarray, accepted: Data) -> np.ndarray:
-    """A grey repeated as colour, or a colour's luminance, if `accepted` asks for it."""
-    data = data_of(array)
-    if data & accepted:
-        return array
-    if data is GREY and COLOUR in accepted:
-        return np.repeat(array[..., None], 3, axis=2)
-    if data is COLOUR and GREY in accepted:
-        return luminance(array)
-    raise ReedError(f"{data.word} cannot become {accepted.word}.")
-
-
-def _pass_on(context: Context, declared: Kind, name: str, inputs: Mapping[str, np.ndarray]) -> np.ndarray:
+def _pass_on(context: Context, declared: Kind, name: str, inputs: Mapping[str, Any]) -> Any:
     """What a muted node gives: its first fitting input, or what stands for nothing."""
     data = _declared_data(declared.output(name))
+    fitting = GREY | COLOUR if data & (GREY | COLOUR) else data
     for port in declared.inputs:
-        if port.name in inputs and (data_of(inputs[port.name]) is VECTOR) == (data is VECTOR):
+        if port.name in inputs and data_of(inputs[port.name]) & fitting:
             return convert(inputs[port.name], data)
-    if data is VECTOR:
-        return tile_places(context.width, context.height)
-    return context.full(0.0) if GREY in data else np.zeros((context.height, context.width, 3), np.float32)
+    shape = (context.height, context.width)
+    nothing: dict[Data, Callable[[], Any]] = {
+        VECTOR: lambda: tile_places(context.width, context.height),
+        POINTS: lambda: np.zeros(0, POINT),
+        PATHS: lambda: np.zeros(0, VERTEX),
+        ISLANDS: lambda: np.zeros(shape, np.int32),
+        MATERIAL: lambda: Material({}),
+        COLOUR: lambda: np.zeros((*shape, 3), np.float32),
+    }
+    return nothing[data]() if data in nothing else context.full(0.0)
 
 
 def _declared_data(port: Port) -> Data:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.declare import COLOUR, GREY, VECTOR, Data, Kind, Port
+from reedloom.kinds.declare import COLOUR, GREY, ISLANDS, PATHS, POINTS, VECTOR, Data, Kind, Port
 from reedloom.weave.document import Document, End
 from reedloom.weave.edits import AddNode, Connect, SetParameters
 
@@ -50,11 +50,23 @@ def sample_weave(kind_id: str, values: Mapping[str, Any] | None = None) -> tuple
     return document, end
 
 
+_STAND_INS: dict[Data | str, tuple[str, str, dict[str, Any]]] = {
+    POINTS: ("grid_points", "points", {"columns": 6, "rows": 6, "jitter": 0.8, "row_shift": 0.5}),
+    PATHS: ("circle_path", "paths", {"rings": 3, "radius": 0.14, "ring_spacing": 0.13}),
+    ISLANDS: ("planks", "id", {}),
+    "drawing": ("petal", "profile", {"wrapped": False}),
+}
+"""The node that stands for what a port needs: its kind, its output and its values."""
+
+
 def _stand_in(document: Document, port: Port, number: int) -> Document:
     assert isinstance(port.data, Data)
     node_id = f"input_{number}"
     cells = {"cells": 5, "seed": 3}
-    if port.name in {"first", "second"} and "distance" in port.help:
+    if port.data in _STAND_INS or port.name in _STAND_INS:
+        kind_id, output, values = _STAND_INS[port.data if port.data in _STAND_INS else port.name]
+        document = AddNode(node_id, kind_id, parameters=values).apply(document)
+    elif port.name in {"first", "second"} and "distance" in port.help:
         form = {"radius": 0.25, "centre_u": 0.35 + 0.3 * number, "centre_v": 0.42 + 0.16 * number}
         document, output = AddNode(node_id, "disc", parameters=form).apply(document), "distance"
     elif port.name == "random":

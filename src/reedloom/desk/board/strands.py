@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from reedloom.kinds.declare import COLOUR, GREY, VECTOR, Data
+from reedloom.kinds.declare import COLOUR, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data
 
 STEP = 6.0
 """Scene units between the points of a strand's line, about."""
@@ -54,16 +55,46 @@ class Course:
 
 
 def strand_lines(course: Course, data: Data) -> list[QPainterPath]:
-    """The lines of a strand along a course: one, three side by side, or two that cross."""
-    if data not in {COLOUR, VECTOR}:
+    """The lines of a strand along a course, which tell the kind of data it carries.
+
+    Grey is one line, colour three side by side, a vector two that cross, points beads on a line, paths a
+    long wave, islands short blocks, a material a wide ribbon.
+    """
+    if data not in _OFFSETS:
         return [course.path()]
     at, aside, run = course.points()
-    if data == COLOUR:
-        offsets = [np.full(len(run), d) for d in (-3.2, 0.0, 3.2)]
-    else:
-        twist = 3.0 * np.sin(run / 7.0)
-        offsets = [twist, -twist]
-    return [_line(at + aside * offset[:, None]) for offset in offsets]
+    lines = [_line(at + aside * offset[:, None]) for offset in _OFFSETS[data](run)]
+    if data in {POINTS, ISLANDS}:
+        lines.append(_along(at, aside, run, block=data == ISLANDS))
+    return lines
+
+
+_OFFSETS: dict[Data, Callable[[np.ndarray], list[np.ndarray]]] = {
+    COLOUR: lambda run: [np.full(len(run), d) for d in (-3.2, 0.0, 3.2)],
+    VECTOR: lambda run: [3.0 * np.sin(run / 7.0), -3.0 * np.sin(run / 7.0)],
+    POINTS: lambda run: [np.zeros(len(run))],
+    ISLANDS: lambda run: [],
+    PATHS: lambda run: [4.0 * np.sin(run / 12.0)],
+    MATERIAL: lambda run: [np.full(len(run), d) for d in (-4.5, -1.5, 1.5, 4.5)],
+}
+
+
+def _along(at: np.ndarray, aside: np.ndarray, run: np.ndarray, block: bool) -> QPainterPath:
+    """Beads, or short blocks, at even steps along a course."""
+    path = QPainterPath()
+    for where in np.arange(6.0, run[-1] - 4.0, 13.0):
+        x, y = (float(np.interp(where, run, at[:, k])) for k in (0, 1))
+        if not block:
+            path.addEllipse(QPointF(x, y), 2.6, 2.6)
+            continue
+        a = np.array([float(np.interp(where, run, aside[:, k])) for k in (0, 1)])
+        along = np.array([a[1], -a[0]])
+        corners = [np.array([x, y]) + i * 2.6 * a + j * 3.6 * along for i, j in _CORNERS]
+        path.addPolygon(QPolygonF([QPointF(*corner) for corner in corners]))
+    return path
+
+
+_CORNERS = ((-1, -1), (1, -1), (1, 1), (-1, 1), (-1, -1))
 
 
 def _line(points: np.ndarray) -> QPainterPath:
@@ -96,6 +127,12 @@ def paint_stub(painter: QPainter, at: QPointF, data: Data, colour: QColor) -> No
         painter.drawLine(at + QPointF(-2.5, -2.5), at + QPointF(2.5, 2.5))
         painter.drawLine(at + QPointF(-2.5, 2.5), at + QPointF(2.5, -2.5))
         return
-    offsets = (0.0,) if data == GREY else (-3.0, 0.0, 3.0)
+    if data == POINTS:
+        painter.drawEllipse(at, 2.2, 2.2)
+        return
+    if data == ISLANDS:
+        painter.drawRect(QRectF(at.x() - 2.5, at.y() - 2.5, 5, 5))
+        return
+    offsets = {COLOUR: (-3.0, 0.0, 3.0), MATERIAL: (-4.5, -1.5, 1.5, 4.5)}.get(data, (0.0,))
     for dx in offsets:
         painter.drawLine(at + QPointF(dx, -2.5), at + QPointF(dx, 2.5))

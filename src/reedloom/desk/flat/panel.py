@@ -16,6 +16,7 @@ from reedloom.desk.flat.canvas import EMPTY, FlatCanvas, Shown
 from reedloom.desk.newest import Newest
 from reedloom.desk.theme import icon
 from reedloom.desk.workplace import Workplace, to_image
+from reedloom.loom.data import convert
 from reedloom.loom.pictures import (
     CHANNEL_CHOICES,
     LOOKS,
@@ -24,7 +25,6 @@ from reedloom.loom.pictures import (
     rgb_picture,
     shaded_material,
 )
-from reedloom.loom.run import convert
 from reedloom.weave.channels import CHANNELS
 from reedloom.weave.document import End
 

@@ -34,7 +34,7 @@ from reedloom.kinds.declare import COLOUR, Float, Parameter
 from reedloom.lit.lights import LIGHT_SETS
 from reedloom.lit.renderer import Box
 from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, VIEWPOINTS, look_from, sound, viewpoint_of
-from reedloom.loom.run import convert
+from reedloom.loom.data import convert
 from reedloom.weave.channels import CHANNELS
 from reedloom.weave.document import End, LitState
 from reedloom.weave.edits import KeepViewpoint

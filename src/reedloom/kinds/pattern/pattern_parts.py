@@ -14,6 +14,7 @@ from reedloom.kernels.places import split_places, tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import (
     GREY,
+    ISLANDS,
     STRAIGHT_CURVE,
     VECTOR,
     Choice,
@@ -36,7 +37,7 @@ OUTPUTS = (
     Port("edge", GREY, help="Distance to the element's edge in tiles; below 0 in the gaps."),
     Port("random", GREY, help="One random value for each element.", exempt=PER_ELEMENT),
     Port("element_place", VECTOR, help="The place within each element, 0 to 1.", exempt=PER_ELEMENT),
-    Port("id", GREY, help="A whole number for each element.", exempt=PER_ELEMENT),
+    Port("id", ISLANDS, help="The elements as islands.", exempt=PER_ELEMENT),
 )
 FIXED = {"shift": "the pattern stays where it is"}
 PROFILE = Choice("profile", "cushion", PROFILES, help="How the height rises from the edge over the bevel.")
@@ -103,6 +104,8 @@ def lay_pattern(
     """
     chance = unit_lattice(values["seed"], count, 1, 90)[0]
     outputs = {name: context.empty(2 if name == "element_place" else 1) for name in sorted(context.wanted)}
+    if "id" in outputs:
+        outputs["id"] = np.zeros((context.height, context.width), np.int32)
     sample = sample_size(context, place)
     splits = splits_for(sample, values["bevel"], overlap)
 
@@ -118,9 +121,10 @@ def lay_pattern(
         if outputs.keys() & {"random", "id", "element_place"}:
             found = find(*np.moveaxis(band_places(context, place, y0, y1, 0), -1, 0))
             number = found.number.astype(np.int64) % count
-            for name, array in (("random", chance[number]), ("id", number)):
-                if name in outputs:
-                    outputs[name][y0:y1] = array
+            if "random" in outputs:
+                outputs["random"][y0:y1] = chance[number]
+            if "id" in outputs:
+                outputs["id"][y0:y1] = np.where(found.inward > values["gap"] / 2, number + 1, 0)
             if "element_place" in outputs:
                 outputs["element_place"][y0:y1] = np.stack([found.u, found.v], axis=-1)
 

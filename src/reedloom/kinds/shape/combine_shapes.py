@@ -66,7 +66,7 @@ JOINS: dict[str, Callable[[np.ndarray, np.ndarray, float], np.ndarray]] = {
         PROFILE,
         PROFILE_CURVE,
     ),
-    synonyms=("boolean", "union", "difference", "intersection", "cut out", "metaball"),
+    synonyms=("boolean", "union", "difference", "intersection", "carve", "metaball"),
 )
 def combine_shapes(
     context: Context,

@@ -1,0 +1,129 @@
+"""Points and paths as arrays: what they hold, how they are counted off, and marks that show them."""
+
+from __future__ import annotations
+
+import numpy as np
+
+POINT = np.dtype(
+    [
+        ("u", np.float64),
+        ("v", np.float64),
+        ("turn", np.float32),
+        ("size", np.float32),
+        ("stretch", np.float32),
+        ("tone", np.float32),
+        ("level", np.float32),
+        ("id", np.int64),
+        ("row", np.int32),
+        ("column", np.int32),
+    ]
+)
+"""One point: its place on the tile (0..1); degrees clockwise; size and length over width as factors; a
+tone 0..1; the level that orders stamps; a number that stays its own, from which its chances are hashed;
+and its row and column where it was laid in a grid."""
+
+VERTEX = np.dtype(
+    [
+        ("path", np.int32),
+        ("u", np.float64),
+        ("v", np.float64),
+        ("height", np.float32),
+        ("width", np.float32),
+    ]
+)
+"""One corner of a path: the path's number, its place in tiles (beyond 0..1 where a path leaves the tile;
+neighbours on one path are joined straight), and height and width there as factors. A closed path ends
+where it began, or a whole tile away."""
+
+
+def make_points(u: np.ndarray, v: np.ndarray, ids: np.ndarray | None = None) -> np.ndarray:
+    """Plain points at places in tiles, wrapped onto the tile; numbered in order unless `ids` are given."""
+    points = np.zeros(len(u), POINT)
+    points["u"], points["v"] = wrapped(u), wrapped(v)
+    points["size"] = points["stretch"] = points["tone"] = 1
+    points["id"] = np.arange(len(u)) if ids is None else ids
+    return points
+
+
+def wrapped(places: np.ndarray) -> np.ndarray:
+    """Places brought into 0 <= x < 1."""
+    within = np.asarray(places, np.float64) % 1
+    return np.where(within >= 1, 0.0, within)
+
+
+def unit_chances(seed: int, ids: np.ndarray, stream: int = 0) -> np.ndarray:
+    """A random value 0..1 for each id, which does not depend on the others: (N,) float32."""
+    low, high = (ids & 0xFFFFFFFF).astype(np.uint32), ((ids >> 32) & 0xFFFFFFFF).astype(np.uint32)
+    start = (seed * 0xC2B2AE3D + stream * 0x27D4EB2F + 0x165667B1) & 0xFFFFFFFF
+    with np.errstate(over="ignore"):
+        h = low * np.uint32(0x9E3779B1) ^ np.uint32(start)
+        for more in (high * np.uint32(0x85EBCA77), np.uint32(0)):
+            h = h + more
+            h ^= h >> np.uint32(16)
+            h *= np.uint32(0x85EBCA6B)
+            h ^= h >> np.uint32(13)
+            h *= np.uint32(0xC2B2AE35)
+            h ^= h >> np.uint32(16)
+    return ((h >> np.uint32(8)).astype(np.float32) * np.float32(2.0**-24)).astype(np.float32)
+
+
+def read_at(map: np.ndarray, u: np.ndarray, v: np.ndarray) -> np.ndarray:
+    """A map's value at each place, mixed from the four samples around it, wrapped: (N,) or (N, channels)."""
+    rows, columns = map.shape[:2]
+    x, y = np.asarray(u) * columns - 0.5, np.asarray(v) * rows - 0.5
+    i, j = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
+    shape = (-1,) + (1,) * (map.ndim - 2)
+    fx, fy = (x - i).reshape(shape).astype(np.float32), (y - j).reshape(shape).astype(np.float32)
+    i0, i1, j0, j1 = i % columns, (i + 1) % columns, j % rows, (j + 1) % rows
+    above = map[j0, i0] * (1 - fx) + map[j0, i1] * fx
+    below = map[j1, i0] * (1 - fx) + map[j1, i1] * fx
+    return above * (1 - fy) + below * fy
+
+
+def draw_marks(points: np.ndarray, width: int, height: int) -> np.ndarray:
+    """Points as marks for looking: a dot at each, with a tick the way it faces; (height, width) float32."""
+    out = np.zeros((height, width), np.float32)
+    if not len(points):
+        return out
+    side = min(width, height)
+    radius = float(np.clip(0.28 * side / np.sqrt(len(points)), 0.8, 0.02 * side + 0.8))
+    turn = np.radians(points["turn"])
+    along = np.linspace(0, 1, 9) if len(points) <= 20_000 else np.zeros(1)
+    for share in along:
+        thick = radius * (1 if share == 0 else 0.4 - 0.1 * share)
+        u = points["u"] * width + np.cos(turn) * share * 2.6 * radius
+        v = points["v"] * height + np.sin(turn) * share * 2.6 * radius
+        _dots(out, u, v, thick * np.sqrt(np.maximum(points["size"], 0.05)), 0.35 + 0.65 * points["tone"])
+    return out
+
+
+def draw_courses(paths: np.ndarray, width: int, height: int) -> np.ndarray:
+    """Paths as lines for looking: (height, width) float32."""
+    out = np.zeros((height, width), np.float32)
+    if len(paths) < 2:
+        return out
+    joined = np.flatnonzero(paths["path"][1:] == paths["path"][:-1])
+    du, dv = np.diff(paths["u"])[joined], np.diff(paths["v"])[joined]
+    steps = np.maximum(1, np.ceil(np.hypot(du * width, dv * height) * 1.5)).astype(np.int64)
+    part = np.concatenate([np.arange(n) / n for n in steps]) if len(steps) else np.zeros(0)
+    which = np.repeat(np.arange(len(joined)), steps)
+    u, v = paths["u"][joined][which] + part * du[which], paths["v"][joined][which] + part * dv[which]
+    _dots(out, u * width, v * height, np.full(len(u), 0.9), np.ones(len(u)))
+    return out
+
+
+def _dots(out: np.ndarray, x: np.ndarray, y: np.ndarray, radius: np.ndarray, tone: np.ndarray) -> None:
+    """Raise `out` to soft round dots, in samples."""
+    rows, columns = out.shape
+    reach = int(np.ceil(radius.max() + 1))
+    i, j = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
+    for dj in range(-reach, reach + 1):
+        for di in range(-reach, reach + 1):
+            far = np.hypot(i + di + 0.5 - x, j + dj + 0.5 - y)
+            cover = np.clip(radius + 0.5 - far, 0, 1) * tone
+            near = cover > 0
+            np.maximum.at(
+                out,
+                ((j[near] + dj) % rows, (i[near] + di) % columns),
+                cover[near].astype(np.float32),
+            )

@@ -1,0 +1,155 @@
+"""Blue noise on a tile: points that keep apart, in an order whose every beginning does so too.
+
+Darts are thrown for a shrinking distance (after M. McCool and E. Fiume, *Hierarchical Poisson disk sampling
+distributions*, 1992): all points kept at one distance come before those of the next. More points are
+thus added to those there, and none of them moves.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+
+from reedloom.kernels.jit import inlined, kernel
+
+MOST_POINTS = 200_000
+SHRINK = 0.93
+"""How much nearer points may come from one round to the next."""
+THROWS = 2.0
+"""Darts a round, as a multiple of the points that fit."""
+CHUNK = 100_000
+"""Darts between two looks at the stop flag."""
+
+
+def scatter(
+    seed: int, count: int, spacing: float, check: Callable[[], None]
+) -> tuple[np.ndarray, np.ndarray]:
+    """Up to `count` points on the tile, none nearer to another than `spacing` around it.
+
+    check : called now and then; raises to end the work.
+
+    Returns u and v, each (N,) float64 within 0..1, in an order whose beginnings are evenly spread.
+    """
+    u, v = np.empty(count), np.empty(count)
+    found, thrown = 0, 0
+    for radius in _rounds(spacing):
+        if found >= count:
+            break
+        cells = max(1, int(1 / radius))
+        heads, following = np.full((cells, cells), -1, np.int64), np.empty(count, np.int64)
+        fill_cells(u, v, found, heads, following)
+        left = int(THROWS / radius**2) + 8
+        while left > 0 and found < count:
+            check()
+            throws = min(left, CHUNK)
+            found = throw_darts(seed, thrown, throws, radius, heads, following, u, v, found)
+            thrown += throws
+            left -= throws
+    return u[:found], v[:found]
+
+
+def _rounds(spacing: float) -> Iterator[float]:
+    """The distances of the rounds, down to just the one asked for."""
+    radius = 0.5
+    while radius > max(spacing, 5e-4):
+        yield radius
+        radius *= SHRINK
+    yield max(spacing, 5e-4)
+
+
+def thin_out(u: np.ndarray, v: np.ndarray, apart: float) -> np.ndarray:
+    """Which points to keep, so that none is nearer than `apart` to one kept before it: (N,) bool."""
+    cells = max(1, min(2048, int(1 / max(apart, 1e-6))))
+    heads, following = np.full((cells, cells), -1, np.int64), np.empty(max(1, len(u)), np.int64)
+    kept = np.zeros(len(u), np.bool_)
+    keep_apart(np.ascontiguousarray(u), np.ascontiguousarray(v), apart, heads, following, kept)
+    return kept
+
+
+@inlined
+def _chance(seed, index):  # type: ignore[no-untyped-def]
+    """A random value 0..1 from a seed and a number, by the finaliser of SplitMix64."""
+    h = (np.uint64(seed) << np.uint64(32)) ^ np.uint64(index)
+    h = (h + np.uint64(0x9E3779B97F4A7C15)) & np.uint64(0xFFFFFFFFFFFFFFFF)
+    h = (h ^ (h >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+    h = (h ^ (h >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    h = h ^ (h >> np.uint64(31))
+    return np.float64(h >> np.uint64(11)) * 2.0**-53
+
+
+@inlined
+def _is_free(u, v, nearest, heads, following, us, vs):  # type: ignore[no-untyped-def]
+    """Whether no point lies nearer than a distance whose square is given."""
+    cells = heads.shape[0]
+    x = min(int(u * cells), cells - 1)
+    y = min(int(v * cells), cells - 1)
+    reach = 1 if cells > 2 else 0
+    for j in range(-reach, reach + 1):
+        for i in range(-reach, reach + 1):
+            row = (y + j + cells) % cells
+            column = (x + i + cells) % cells
+            at = heads[row, column]
+            while at >= 0:
+                du = abs(us[at] - u)
+                dv = abs(vs[at] - v)
+                du = min(du, 1 - du)
+                dv = min(dv, 1 - dv)
+                if du * du + dv * dv < nearest:
+                    return False
+                at = following[at]
+    if reach == 0:  # so few cells that each borders all others
+        for row in range(cells):
+            for column in range(cells):
+                at = heads[row, column]
+                while at >= 0:
+                    du = abs(us[at] - u)
+                    dv = abs(vs[at] - v)
+                    du = min(du, 1 - du)
+                    dv = min(dv, 1 - dv)
+                    if du * du + dv * dv < nearest:
+                        return False
+                    at = following[at]
+    return True
+
+
+@inlined
+def _put(at, u, v, heads, following):  # type: ignore[no-untyped-def]
+    cells = heads.shape[0]
+    x = min(int(u * cells), cells - 1)
+    y = min(int(v * cells), cells - 1)
+    following[at] = heads[y, x]
+    heads[y, x] = at
+
+
+@kernel
+def fill_cells(us, vs, count, heads, following):  # type: ignore[no-untyped-def]
+    """List the first points by the cell that holds them."""
+    for at in range(count):
+        _put(at, us[at], vs[at], heads, following)
+
+
+@kernel
+def throw_darts(seed, start, throws, radius, heads, following, us, vs, found):  # type: ignore[no-untyped-def]
+    """Throw darts and keep those that are free; returns how many points there are now."""
+    nearest = radius * radius
+    for dart in range(start, start + throws):
+        if found >= us.shape[0]:
+            break
+        u = _chance(seed, 2 * dart)
+        v = _chance(seed, 2 * dart + 1)
+        if _is_free(u, v, nearest, heads, following, us, vs):
+            us[found] = u
+            vs[found] = v
+            _put(found, u, v, heads, following)
+            found += 1
+    return found
+
+
+@kernel
+def keep_apart(us, vs, apart, heads, following, kept):  # type: ignore[no-untyped-def]
+    """Mark the points that are free of those kept before them."""
+    for at in range(us.shape[0]):
+        if _is_free(us[at], vs[at], apart * apart, heads, following, us, vs):
+            kept[at] = True
+            _put(at, us[at], vs[at], heads, following)

@@ -1,0 +1,263 @@
+"""Draws pictures at points: turned, sized, wrapped, and averaged down so that small ones do not sparkle.
+
+Each drawing is averaged once to a few sizes, a quarter of an octave apart, and a stamp reads the size
+next to its own; so it takes four reads a sample however small it gets.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.resize import resize_map
+
+JOINS = ("highest", "lowest", "add", "over")
+HIGHEST, LOWEST, ADD, OVER = range(len(JOINS))
+SIZES_AN_OCTAVE = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Sheets:
+    """Drawings at all sizes needed.
+
+    Attributes
+    ----------
+    texels : (n, 2) float32
+        Height times mask, and mask, row by row, each sheet with a clear border of one texel.
+    starts, columns, rows : (stamps,) int64
+        For each stamp where its sheet begins, and its size without the border.
+    """
+
+    texels: np.ndarray
+    starts: np.ndarray
+    columns: np.ndarray
+    rows: np.ndarray
+
+
+def make_sheets(
+    drawings: list[tuple[np.ndarray, np.ndarray]], which: np.ndarray, size_u: np.ndarray, size_v: np.ndarray
+) -> Sheets:
+    """Average drawings to the sizes at which they are stamped.
+
+    drawings : pairs of height and mask, each (H, W); which : (stamps,) the drawing of each stamp;
+    size_u, size_v : (stamps,) their extents as shares of the tile.
+    """
+    height, width = drawings[0][0].shape
+    steps = [
+        np.round(np.log2(np.clip(s, 1e-4, 1)) * SIZES_AN_OCTAVE).astype(np.int64) for s in (size_u, size_v)
+    ]
+    classes, of = np.unique(np.stack([which, *steps], axis=1), axis=0, return_inverse=True)
+    of = of.reshape(-1)
+    pieces, shapes, starts, begin = [], [], [], 0
+    halved: dict[tuple[int, int, int], np.ndarray] = {}
+    for drawing, step_u, step_v in classes.tolist():
+        columns = max(1, round(width * 2 ** (step_u / SIZES_AN_OCTAVE)))
+        rows = max(1, round(height * 2 ** (step_v / SIZES_AN_OCTAVE)))
+        sheet = np.zeros((rows + 2, columns + 2, 2), np.float32)
+        near = _halved(drawings, halved, drawing, columns, rows)
+        sheet[1:-1, 1:-1] = near if near.shape[:2] == (rows, columns) else resize_map(near, columns, rows)
+        pieces.append(sheet.reshape(-1, 2))
+        shapes.append((columns, rows))
+        starts.append(begin)
+        begin += len(pieces[-1])
+    sizes = np.array(shapes, np.int64).reshape(-1, 2)[of]
+    texels = np.concatenate(pieces) if pieces else np.zeros((0, 2), np.float32)
+    return Sheets(texels, np.array(starts, np.int64)[of], sizes[:, 0].copy(), sizes[:, 1].copy())
+
+
+def _halved(
+    drawings: list[tuple[np.ndarray, np.ndarray]],
+    made: dict[tuple[int, int, int], np.ndarray],
+    drawing: int,
+    columns: int,
+    rows: int,
+) -> np.ndarray:
+    """The drawing averaged by whole powers of two, no smaller than asked: (h, w, 2)."""
+    if (drawing, 0, 0) not in made:
+        height, mask = drawings[drawing]
+        made[drawing, 0, 0] = np.stack([height * mask, mask], axis=-1)
+    at = (0, 0)
+    while True:
+        sheet = made[drawing, *at]
+        h, w = sheet.shape[:2]
+        halve_v, halve_u = h % 2 == 0 and h // 2 >= rows, w % 2 == 0 and w // 2 >= columns
+        if not halve_u and not halve_v:
+            return sheet
+        at = (at[0] + halve_u, at[1] + halve_v)
+        if (drawing, *at) not in made:
+            smaller = sheet
+            if halve_v:
+                smaller = (smaller[::2] + smaller[1::2]) * np.float32(0.5)
+            if halve_u:
+                smaller = (smaller[:, ::2] + smaller[:, 1::2]) * np.float32(0.5)
+            made[drawing, *at] = smaller
+
+
+@inlined
+def _span(start, step, limit, low, high):  # type: ignore[no-untyped-def]
+    """Narrow a run of x to where 0 <= start + step * x <= limit."""
+    if abs(step) < 1e-12:
+        if start < 0 or start > limit:
+            return 1.0, 0.0
+        return low, high
+    first = -start / step
+    last = (limit - start) / step
+    return max(low, min(first, last)), min(high, max(first, last))
+
+
+@inlined
+def _read(texels, start, stride, tx, ty):  # type: ignore[no-untyped-def]
+    """Height times mask, and mask, at a place in texels (the border included), mixed from four."""
+    i = np.int32(tx)
+    j = np.int32(ty)
+    fx = tx - np.float32(i)
+    fy = ty - np.float32(j)
+    at = np.uint64(start + np.int64(j) * stride + np.int64(i))  # an index without a sign needs no wrapping
+    below = at + np.uint64(stride)
+    right = at + np.uint64(1)
+    corner = below + np.uint64(1)
+    h = texels[at, 0] + fx * (texels[right, 0] - texels[at, 0])
+    m = texels[at, 1] + fx * (texels[right, 1] - texels[at, 1])
+    h_below = texels[below, 0] + fx * (texels[corner, 0] - texels[below, 0])
+    m_below = texels[below, 1] + fx * (texels[corner, 1] - texels[below, 1])
+    return h + fy * (h_below - h), m + fy * (m_below - m)
+
+
+@inlined
+def _draw_run(  # type: ignore[no-untyped-def]
+    texels, start, stride, tx, ty, a, c, times, up, join, number, out, cover, winner
+):
+    """Draw one stamp into a run of samples; tx, ty : the texel at its first, which moves on by a and c."""
+    one = np.float32(1)
+    half = np.float32(0.5)
+    for x in range(out.shape[0]):
+        h, m = _read(texels, start, stride, tx + np.float32(x) * a, ty + np.float32(x) * c)
+        if m > np.float32(1e-4):
+            value = (h if m > np.float32(0.9999) else h / m) * times + up
+            now = out[x]
+            seen = cover[x]
+            shows = m >= half
+            if join == HIGHEST:
+                if value <= now and seen > np.float32(0.9999):
+                    continue
+                shows = shows and (value > now or winner[x] < 0)
+                out[x] = now + m * (max(now, value) - now)
+            elif join == LOWEST:
+                shows = shows and (value < now or winner[x] < 0)
+                to = value if seen < half else min(now, value)
+                out[x] = now + m * (to - now)
+            elif join == ADD:
+                out[x] = now + m * value
+            else:
+                out[x] = now + m * (value - now)
+            cover[x] = seen + m * (one - seen)
+            if shows:
+                winner[x] = number
+
+
+@kernel
+def stamp_rows(  # type: ignore[no-untyped-def]
+    order, turns, places, scale, lift, texels, starts, columns, rows, join, out, cover, winner, y0, y1
+):
+    """Draw stamps, in order, into rows y0 to y1.
+
+    order : the stamps that reach these rows; turns : (stamps, 6), the way from samples to texels (a, b, c, d)
+    and half the extents in samples; places : (stamps, 2) in samples; scale, lift : (stamps,) heights are
+    multiplied and raised by; join : see JOINS. out, cover : (H, W) float32; winner : (H, W) int32, the stamp
+    that shows, -1 for none.
+    """
+    height, width = out.shape
+    for k in order:
+        a, b, c, d = turns[k, 0], turns[k, 1], turns[k, 2], turns[k, 3]
+        cx, cy = places[k, 0], places[k, 1]
+        reach = turns[k, 5]
+        stride = columns[k] + 2
+        # Texels run from the border's middle, 0.5, to the other border's middle.
+        middle_x = columns[k] * 0.5 + 0.5
+        middle_y = rows[k] * 0.5 + 0.5
+        limit_x = columns[k] + 0.99
+        limit_y = rows[k] + 0.99
+        times, up = scale[k], lift[k]
+        for y in range(y0, y1):
+            first = int(np.ceil((y + 0.5 - cy - reach) / height))
+            last = int(np.floor((y + 0.5 - cy + reach) / height))
+            for n in range(first, last + 1):
+                dy = y + 0.5 - cy - n * height
+                # The texel at column x is start + step * x.
+                start_x = middle_x + b * dy + a * (0.5 - cx)
+                start_y = middle_y + d * dy + c * (0.5 - cx)
+                low, high = _span(start_x, a, limit_x, cx - turns[k, 4] - 1, cx + turns[k, 4])
+                low, high = _span(start_y, c, limit_y, low, high)
+                if high < low:
+                    continue
+                x = int(np.ceil(low))
+                end = int(np.floor(high)) + 1
+                while x < end:  # cut where the tile ends
+                    at = x % width
+                    run = min(end - x, width - at)
+                    _draw_run(
+                        texels, starts[k], stride, np.float32(start_x + a * x), np.float32(start_y + c * x),
+                        np.float32(a), np.float32(c), times, up, join, k,
+                        out[y, at : at + run], cover[y, at : at + run], winner[y, at : at + run],
+                    )  # fmt: skip
+                    x += run
+
+
+@kernel
+def rest_stamps(  # type: ignore[no-untyped-def]
+    order, first, last, ways, places, scale, share, underside, texels, starts, columns, rows, ground, lift
+):
+    """Find how high each stamp comes to lie on those before it, and leave its top in `ground`.
+
+    ways : (stamps, 6) as `turns`, but for the cells of `ground` (n, n); underside : how round stamps are
+    below, as a share of their top; share : of the height found that is kept. Fills lift (stamps,).
+    """
+    cells = ground.shape[0]
+    tops = np.empty(1024, np.float32)
+    for number in range(first, last):
+        k = order[number]
+        a, b, c, d = ways[k, 0], ways[k, 1], ways[k, 2], ways[k, 3]
+        cx, cy = places[k, 0], places[k, 1]
+        middle_x = columns[k] * 0.5 + 0.5
+        middle_y = rows[k] * 0.5 + 0.5
+        x0, x1 = int(np.ceil(cx - ways[k, 4] - 0.5)), int(np.floor(cx + ways[k, 4] - 0.5))
+        y0, y1 = int(np.ceil(cy - ways[k, 5] - 0.5)), int(np.floor(cy + ways[k, 5] - 0.5))
+        across = x1 - x0 + 1
+        if across * (y1 - y0 + 1) > tops.shape[0]:
+            tops = np.empty(across * (y1 - y0 + 1), np.float32)
+        highest = np.float32(0)
+        touch = np.float32(0)
+        for y in range(y0, y1 + 1):
+            dy = y + 0.5 - cy
+            line = ground[y % cells]
+            start_x = middle_x + b * dy + a * (x0 + 0.5 - cx)
+            start_y = middle_y + d * dy + c * (x0 + 0.5 - cx)
+            left, right = _span(start_x, a, columns[k] + 0.99, 0.0, across - 1.0)
+            left, right = _span(start_y, c, rows[k] + 0.99, left, right)
+            for x in range(across):
+                at = (y - y0) * across + x
+                tops[at] = 0
+                if x < left or x > right:
+                    continue
+                h, m = _read(
+                    texels,
+                    starts[k],
+                    columns[k] + 2,
+                    np.float32(start_x + a * x),
+                    np.float32(start_y + c * x),
+                )
+                if m >= np.float32(0.5):
+                    top = h / m * scale[k]
+                    tops[at] = top
+                    highest = max(highest, top)
+                    touch = max(touch, line[(x0 + x) % cells] + underside * top)
+        lift[k] = share * max(np.float32(0), touch - underside * highest)
+        for y in range(y0, y1 + 1):
+            line = ground[y % cells]
+            for x in range(across):
+                top = tops[(y - y0) * across + x]
+                if top > 0:
+                    i = (x0 + x) % cells
+                    line[i] = max(line[i], top + lift[k])

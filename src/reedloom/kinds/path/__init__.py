@@ -1,0 +1,1 @@
+"""Paths: curves over the tile."""

@@ -1,0 +1,44 @@
+"""Line path: straight or waved lines across the tile, closed at the seam."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from reedloom.kernels.points import unit_chances
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import Choice, Count, Float, Length, Seed, kind
+from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, make_paths
+
+CORNERS = 256
+
+
+@kind(
+    id="line_path",
+    label="Line path",
+    family="path",
+    version=1,
+    purpose="Lines that run across the tile and close at its edge, straight or waved.",
+    outputs=(PATHS_OUT,),
+    parameters=(
+        Choice("direction", "across", ("across", "down"), help="Which way the lines run."),
+        Count("lines", 5, (1, 32), (1, 1024), help="Lines, evenly apart."),
+        Length("wave", 0.0, (0, 0.1), (0, 1), help="How far the lines swing to either side."),
+        Count("waves", 2, (1, 16), (1, 256), help="Swings along each line."),
+        Float("unevenness", 0.0, (0, 1), (0, 1), help="How far each line's swing is out of step."),
+        Seed(),
+    ),
+    exempt=FIXED,
+    sample={"wave": 0.03, "unevenness": 0.5},
+    synonyms=("rows", "furrows", "strings", "wavy"),
+)
+def line_path(context: Context, **values: Any) -> np.ndarray:
+    along = np.linspace(0, 1, CORNERS + 1)
+    lag = values["unevenness"] * unit_chances(values["seed"], np.arange(values["lines"]), 3)
+    courses = []
+    for line in range(values["lines"]):
+        swing = values["wave"] * np.sin(2 * np.pi * (values["waves"] * along + lag[line]))
+        aside = (line + 0.5) / values["lines"] + swing
+        courses.append((along, aside) if values["direction"] == "across" else (aside, along))
+    return make_paths(courses)

@@ -1,0 +1,1 @@
+"""Points: what gets stamped, laid, varied, thinned and turned in separate steps."""

@@ -1,0 +1,240 @@
+"""Stamp: draws pictures at points."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from reedloom.kernels.points import read_at, unit_chances
+from reedloom.kernels.stamps import JOINS, Sheets, make_sheets, rest_stamps, stamp_rows
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, ISLANDS, VECTOR, Choice, Float, Length, Port, kind
+from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
+from reedloom.kinds.points.points_parts import POINTS_IN, SEED
+
+DRAWINGS = 8
+GROUND = 512
+"""Cells a side of the ground on which resting stamps are laid: the same at every size of the map."""
+LAID_AT_ONCE = 256
+ORDERS = ("as laid", "by level", "by size", "by chance")
+
+
+@kind(
+    id="stamp",
+    label="Stamp",
+    family="points",
+    version=1,
+    purpose="Draws a picture at every point, turned and sized as the point is.",
+    inputs=(
+        POINTS_IN,
+        Port("drawing", GREY, help="What is drawn: the whole tile of it, at the stamp's size."),
+        *(
+            Port(f"drawing_{n}", GREY, optional=True, help="Another drawing to choose from.")
+            for n in range(2, DRAWINGS + 1)
+        ),
+        Port("drawing_mask", GREY, optional=True, help="Where the drawings are; above 0 if not tied."),
+        Port("choice_map", GREY, optional=True, help="Which drawing, read at the point: 0 first, 1 last."),
+        Port("tone_map", GREY, optional=True, help="A tone for each stamp, times its own."),
+    ),
+    outputs=(
+        Port("height", GREY, help="The stamps' heights, joined."),
+        Port("mask", GREY, help="1 where a stamp is."),
+        Port("random", GREY, help="One random value for each stamp.", exempt=PER_ELEMENT),
+        Port("stamp_place", VECTOR, help="The place within each stamp, 0 to 1.", exempt=PER_ELEMENT),
+        Port("tone", GREY, help="The tone of each stamp.", exempt=PER_ELEMENT),
+        Port("id", ISLANDS, help="Which stamp shows.", exempt=PER_ELEMENT),
+    ),
+    parameters=(
+        Length("size", 0.1, (0.005, 0.5), (0, 2), help="How large a point of size 1 is drawn."),
+        Choice("join", "highest", JOINS, help="What shows where stamps overlap."),
+        Choice("order", "as laid", ORDERS, help="Which stamps are laid first and so lie below."),
+        Float("resting", 0.0, (0, 1), (0, 1), help="How far stamps lie on top of those laid before them."),
+        Float("underside", 0.5, (0, 1), (0, 4), help="How round they are below: rounder settle deeper."),
+        Choice("choice", "by chance", ("by chance", "in turn", "by map"), help="Which of several drawings."),
+        Float("tone_height", 0.0, (0, 1), (0, 1), help="How much the tone lowers the height."),
+        SEED,
+    ),
+    sample={"size": 0.24},
+    exempt={"shift": "the drawing is cut at the tile's edge, so that moving it moves it within each stamp"},
+    synonyms=("scatter", "splatter", "instances", "place copies", "strew"),
+)  # fmt: skip
+def stamp(
+    context: Context, points: np.ndarray, *maps: np.ndarray | None, **values: Any
+) -> dict[str, np.ndarray]:
+    *drawn, mask, choice_map, tone_map = maps
+    drawings = [(map, mask_of(map, mask)) for map in drawn if map is not None]
+    tone = points["tone"].copy()
+    if tone_map is not None:
+        tone *= read_at(tone_map, points["u"], points["v"])
+    laid = _Laid.of(context, points, values["size"])
+    which = choose(points, len(drawings), choice_map, values)
+    sheets = make_sheets(drawings, which, laid.size_u, laid.size_v)
+    scale = (1 - values["tone_height"] * (1 - tone)).astype(np.float32)
+    order = in_order(points, laid, values)
+    lift = np.zeros(len(points), np.float32)
+    if values["resting"] > 0 and len(points):
+        rest(context, laid, sheets, order, scale, lift, values)
+    shape = (context.height, context.width)
+    out, cover, winner = (
+        np.zeros(shape, np.float32),
+        np.zeros(shape, np.float32),
+        np.full(shape, -1, np.int32),
+    )
+    turns, places = laid.to_texels(sheets, context.width, context.height)
+    join = JOINS.index(values["join"])
+
+    def band(y0: int, y1: int) -> None:
+        near = order[laid.reaches(order, places, turns, y0, y1, context.height)]
+        stamp_rows(
+            near, turns, places, scale, lift, sheets.texels, sheets.starts, sheets.columns, sheets.rows,
+            join, out, cover, winner, y0, y1,
+        )  # fmt: skip
+
+    if len(points):
+        context.bands(band, band_rows=32)
+    chances = unit_chances(values["seed"], points["id"], 11)
+    makers: dict[str, Callable[[], np.ndarray]] = {
+        "height": lambda: out,
+        "mask": lambda: cover,
+        "random": lambda: _of_winner(context, chances, winner),
+        "tone": lambda: _of_winner(context, tone, winner),
+        "id": lambda: winner + np.int32(1),
+        "stamp_place": lambda: laid.places_within(context, winner),
+    }
+    return {name: makers[name]() for name in context.wanted}
+
+
+def mask_of(drawing: np.ndarray, mask: np.ndarray | None) -> np.ndarray:
+    """The tied mask, or 1 wherever the drawing rises above 0."""
+    return (drawing > 0).astype(np.float32) if mask is None else np.clip(mask, 0, 1)
+
+
+def choose(
+    points: np.ndarray, count: int, choice_map: np.ndarray | None, values: dict[str, Any]
+) -> np.ndarray:
+    """Which drawing each stamp shows: (N,) whole numbers."""
+    if values["choice"] == "in turn":
+        return np.arange(len(points)) % count
+    if values["choice"] == "by map" and choice_map is not None:
+        share = read_at(choice_map, points["u"], points["v"])
+    else:
+        share = unit_chances(values["seed"], points["id"], 12)
+    return np.clip(np.floor(share * count), 0, count - 1).astype(np.int64)
+
+
+def in_order(points: np.ndarray, laid: _Laid, values: dict[str, Any]) -> np.ndarray:
+    """The stamps' numbers, first laid first."""
+    keys = {
+        "by level": points["level"],
+        "by size": -(laid.size_u * laid.size_v),
+        "by chance": unit_chances(values["seed"], points["id"], 13),
+    }
+    if values["order"] == "as laid":
+        return np.arange(len(points))
+    return np.argsort(keys[values["order"]], kind="stable")
+
+
+def rest(
+    context: Context,
+    laid: _Laid,
+    sheets: Sheets,
+    order: np.ndarray,
+    scale: np.ndarray,
+    lift: np.ndarray,
+    values: dict[str, Any],
+) -> None:
+    """Lay the stamps one after another on a ground of fixed fineness, and fill in how high they lie."""
+    ways, places = laid.to_texels(sheets, GROUND, GROUND)
+    ground = np.zeros((GROUND, GROUND), np.float32)
+    share, underside = np.float32(values["resting"]), np.float32(values["underside"])
+    for first in range(0, len(order), LAID_AT_ONCE):
+        context.stop.check()
+        rest_stamps(
+            order, first, min(len(order), first + LAID_AT_ONCE), ways, places, scale, share, underside,
+            sheets.texels, sheets.starts, sheets.columns, sheets.rows, ground, lift,
+        )  # fmt: skip
+
+
+def _of_winner(context: Context, values: np.ndarray, winner: np.ndarray) -> np.ndarray:
+    """Each sample's value of the stamp that shows; 0 where none does."""
+    table = np.concatenate([np.zeros(1, np.float32), values])
+    out = context.empty()
+
+    def band(y0: int, y1: int) -> None:
+        out[y0:y1] = table[winner[y0:y1] + 1]
+
+    context.bands(band)
+    return out
+
+
+@dataclass(frozen=True, slots=True)
+class _Laid:
+    """Where stamps lie, in tiles, and how they are turned."""
+
+    u: np.ndarray
+    v: np.ndarray
+    size_u: np.ndarray
+    size_v: np.ndarray
+    cos: np.ndarray
+    sin: np.ndarray
+
+    @classmethod
+    def of(cls, context: Context, points: np.ndarray, size: float) -> _Laid:
+        """Stamps at points; stretching keeps the area, and none is smaller than a hundredth of a sample."""
+        least = 0.01 / max(context.width, context.height)
+        side = size * np.maximum(points["size"].astype(np.float64), 0)
+        long = np.sqrt(np.clip(points["stretch"].astype(np.float64), 1e-2, 1e2))
+        turn = np.radians(points["turn"].astype(np.float64))
+        size_u, size_v = (np.clip(side * s, least, 4) for s in (long, 1 / long))
+        return cls(points["u"], points["v"], size_u, size_v, np.cos(turn), np.sin(turn))
+
+    def to_texels(self, sheets: Sheets, width: int, height: int) -> tuple[np.ndarray, np.ndarray]:
+        """For a map of so many samples: the `turns` and `places` of `stamp_rows`."""
+        per_u, per_v = sheets.columns / self.size_u, sheets.rows / self.size_v
+        # A border of one texel around the sheet is drawn too, for its soft edge.
+        half_u = self.size_u * (0.5 + 0.5 / sheets.columns)
+        half_v = self.size_v * (0.5 + 0.5 / sheets.rows)
+        turns = np.stack(
+            [
+                per_u * self.cos / width,
+                per_u * self.sin / height,
+                -per_v * self.sin / width,
+                per_v * self.cos / height,
+                (np.abs(self.cos) * half_u + np.abs(self.sin) * half_v) * width,
+                (np.abs(self.sin) * half_u + np.abs(self.cos) * half_v) * height,
+            ],
+            axis=1,
+        )
+        return turns, np.stack([self.u * width, self.v * height], axis=1)
+
+    @staticmethod
+    def reaches(
+        order: np.ndarray, places: np.ndarray, turns: np.ndarray, y0: int, y1: int, height: int
+    ) -> np.ndarray:
+        """Which of the stamps, in order, touch any of some rows, wrapped."""
+        low = places[order, 1] - turns[order, 5] - y1
+        high = places[order, 1] + turns[order, 5] - y0
+        return np.floor(high / height) >= np.ceil(low / height)
+
+    def places_within(self, context: Context, winner: np.ndarray) -> np.ndarray:
+        """The place within the stamp that shows, 0 to 1; 0 where none does."""
+        out = context.empty(2)
+        u = (np.arange(context.width) + 0.5) / context.width
+
+        def band(y0: int, y1: int) -> None:
+            k = winner[y0:y1]
+            v = (np.arange(y0, y1)[:, None] + 0.5) / context.height
+            du, dv = u - self.u[k], v - self.v[k]
+            du, dv = du - np.round(du), dv - np.round(dv)
+            along = (self.cos[k] * du + self.sin[k] * dv) / self.size_u[k] + 0.5
+            across = (self.cos[k] * dv - self.sin[k] * du) / self.size_v[k] + 0.5
+            out[y0:y1] = np.where((k >= 0)[..., None], np.stack([along, across], axis=-1), 0)
+
+        if len(self.u) == 0:
+            out[:] = 0
+        else:
+            context.bands(band)
+        return out
