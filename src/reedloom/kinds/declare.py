@@ -386,6 +386,26 @@ STRAIGHT_CURVE = ((0.0, 0.0, 0.0), (1.0, 1.0, 0.0))
 
 
 @dataclass(frozen=True, slots=True)
+class KnotPlaces:
+    """Where the knots of a curve lie on the form that is drawn by it, so that they can be dragged there.
+
+    Attributes
+    ----------
+    parameter : str
+        The curve.
+    to_form, from_form : callable
+        From the values and a knot's (x, y) to the way from the form's middle, before it is turned, and back.
+    shown : callable
+        Whether the curve draws the form at all, with these values.
+    """
+
+    parameter: str
+    to_form: Callable[[Mapping[str, Any], float, float], tuple[float, float]]
+    from_form: Callable[[Mapping[str, Any], float, float], tuple[float, float]]
+    shown: Callable[[Mapping[str, Any]], bool] = lambda values: True
+
+
+@dataclass(frozen=True, slots=True)
 class Kind:
     """Everything about a node kind; see docs/adding-a-node.md.
 
@@ -404,6 +424,8 @@ class Kind:
         Laws that cannot hold for the kind, each with the reason.
     shows_histogram : bool
         Whether the settings show the first input's histogram behind the values.
+    knots : KnotPlaces, optional
+        How the knots of its outline can be dragged on the tile.
     """
 
     id: str
@@ -420,6 +442,7 @@ class Kind:
     sample: Mapping[str, Any] = field(default_factory=dict)
     exempt: Mapping[str, str] = field(default_factory=dict)
     shows_histogram: bool = False
+    knots: KnotPlaces | None = None
 
     def input(self, name: str) -> Port:
         """The input port of that name; `UnknownNameError` if there is none."""

@@ -20,6 +20,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from reedloom.desk.arrows import ARROWS
+from reedloom.desk.flat.handles import FlatHandles
 from reedloom.desk.settings.tones import paint_histogram
 from reedloom.desk.theme import small_font, theme
 from reedloom.desk.wipe import Wipe
@@ -47,8 +48,9 @@ class FlatCanvas(QWidget):
     picked = Signal(object)
     """The places picked: one, or many along a line."""
 
-    def __init__(self) -> None:
+    def __init__(self, handles: FlatHandles | None = None) -> None:
         super().__init__()
+        self.handles = handles
         self.first: Shown | None = None
         self.second: Shown | None = None
         self.repeat = 1
@@ -102,6 +104,9 @@ class FlatCanvas(QWidget):
         """Where the corner of the tile at (0, 0) is on the widget."""
         return QPointF(self.width() / 2, self.height() / 2) - self._middle * self.zoom
 
+    def _to_widget(self, u: float, v: float) -> QPointF:
+        return self._origin() + QPointF(u, v) * self.zoom
+
     def place_at(self, point: QPointF) -> tuple[float, float] | None:
         """The tile place under a point of the widget, if a tile is there."""
         away = (point - self._origin()) / self.zoom
@@ -140,6 +145,8 @@ class FlatCanvas(QWidget):
             self._paint_seam(painter, area)
         if self.histogram:
             self._paint_histogram(painter)
+        if self.handles is not None:
+            self.handles.paint(painter, self._to_widget)
         if self.picking:
             self._paint_picking(painter)
 
@@ -251,6 +258,9 @@ class FlatCanvas(QWidget):
         if self.picking:
             self._line = (at, at)
             return
+        if self.handles is not None and self.handles.take(at, self._to_widget):
+            self.update()
+            return
         self.wipe.held = self.second is not None and self.wipe.is_near(at.x(), self.width())
         self._drag = at
 
@@ -260,6 +270,8 @@ class FlatCanvas(QWidget):
             if self._line is not None:
                 self._line = (self._line[0], at)
                 self.update()
+            return
+        if self._drag_handle(at, done=False):
             return
         if self._drag is not None and self.wipe.held:
             self.wipe.drag_to(at.x(), self.width())
@@ -273,8 +285,19 @@ class FlatCanvas(QWidget):
         self.setCursor(Qt.CursorShape.SplitHCursor if near else Qt.CursorShape.CrossCursor)
         self.pointed.emit(self.place_at(at))
 
+    def _drag_handle(self, at: QPointF, done: bool) -> bool:
+        """Move the handle that is held, if one is."""
+        if self.handles is None or self.handles.held is None:
+            return False
+        away = (at - self._origin()) / self.zoom
+        self.handles.drag(away.x(), away.y(), done)
+        self.update()
+        return True
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._drag = None
+        if self._drag_handle(event.position(), done=True):
+            return
         if self.picking:
             self._end_picking()
 

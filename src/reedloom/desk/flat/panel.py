@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QToolButton, QVB
 
 from reedloom.desk.choices import make_choice
 from reedloom.desk.flat.canvas import EMPTY, FlatCanvas, Shown
+from reedloom.desk.flat.handles import FlatHandles
 from reedloom.desk.newest import Newest
 from reedloom.desk.theme import icon
 from reedloom.desk.workplace import Workplace, to_image
@@ -64,7 +65,7 @@ class FlatPanel(QWidget):
     def __init__(self, workplace: Workplace) -> None:
         super().__init__()
         self.workplace = workplace
-        self.canvas = FlatCanvas()
+        self.canvas = FlatCanvas(FlatHandles(workplace))
         self._painter = Newest(self)
         self._painter.done.connect(self._show)
         self.title = ElidedLabel()
@@ -92,6 +93,7 @@ class FlatPanel(QWidget):
         workplace.view_ready.connect(lambda _: self.refresh())
         workplace.pins_changed.connect(self.refresh_choices)
         workplace.document_changed.connect(self._on_change)
+        workplace.selection_changed.connect(self.canvas.update)
         workplace.document_replaced.connect(self.refresh_choices)
         self.refresh_choices()
 

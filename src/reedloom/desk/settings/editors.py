@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from reedloom.desk.settings.curve_editor import CurveEditor
+from reedloom.desk.settings.draft_editor import DraftEditor
 from reedloom.desk.settings.gradient_editor import GradientEditor, ask_colour
 from reedloom.desk.settings.slider import NumberField, Slider
 from reedloom.desk.theme import icon
@@ -242,6 +243,26 @@ class GradientRow(Editor):
             self.gradient.show_mixing(values["blending"], values["mixing"])
 
 
+class DraftRow(Editor):
+    """A binding draft."""
+
+    tall = True
+
+    def __init__(self, parameter: Parameter) -> None:
+        super().__init__(parameter)
+        self.draft = DraftEditor()
+        self.row.addWidget(self.draft, 1)
+        self.draft.grid.changing.connect(self.changing)
+        self.draft.grid.changed.connect(self.changed)
+        self.setFocusProxy(self.draft)
+
+    def show_value(self, value: Any) -> None:
+        self.draft.show_value(value)
+
+    def show_others(self, values: Mapping[str, Any]) -> None:
+        self.draft.note.setVisible(values.get("binding", "own draft") != "own draft")
+
+
 class FormulaEditor(Editor):
     """A formula; what is wrong with it is said below, and the place is marked."""
 
@@ -320,6 +341,7 @@ EDITORS: dict[ParameterType, type[Editor]] = {
     ParameterType.SEED: SeedEditor,
     ParameterType.TONE_CURVE: CurveRow,
     ParameterType.GRADIENT: GradientRow,
+    ParameterType.DRAFT: DraftRow,
     ParameterType.TEXT: TextEditor,
     ParameterType.FORMULA: FormulaEditor,
     ParameterType.FILE: TextEditor,

@@ -44,14 +44,18 @@ def dots(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[st
     sizes = values["radius"] * (1 - values["size_variation"] * unit_lattice(seed, columns, rows, 6))
     scale = np.float32(min(1 / columns, 1 / rows))
 
+    def steps(at: np.ndarray) -> tuple[Any, ...]:
+        """Which cells beside its own hold the dot nearest to a place: on the nearer side, if none strays."""
+        return (-1, 0, 1) if values["jitter"] > 0 else (0, np.where(at - np.floor(at) < 0.5, -1, 1))
+
     def find(u: np.ndarray, v: np.ndarray) -> Elements:
         best: list[np.ndarray] | None = None
         y = v * np.float32(rows)
-        for dj in (-1, 0, 1):
+        for dj in steps(y):
             j = np.floor(y).astype(np.int64) + dj
             row = j % rows
             x = u * np.float32(columns) - np.where(row % 2 == 1, np.float32(shift), np.float32(0))
-            for di in (-1, 0, 1):
+            for di in steps(x):
                 i = np.floor(x).astype(np.int64) + di
                 column = i % columns
                 du = (x - i - np.float32(0.5) - stray[0][row, column]) / np.float32(columns)

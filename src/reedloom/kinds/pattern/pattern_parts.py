@@ -9,7 +9,6 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kernels.octaves import average_fours
 from reedloom.kernels.places import split_places, tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import (
@@ -88,6 +87,11 @@ class Elements:
     v: np.ndarray
     raised: np.ndarray | None = None
 
+    def rows(self, first: int, last: int) -> Elements:
+        """Those of some rows only."""
+        parts = (self.inward, self.number, self.u, self.v, self.raised)
+        return Elements(*(None if p is None else p[first:last] for p in parts))  # type: ignore[arg-type]
+
 
 def lay_pattern(
     context: Context,
@@ -109,46 +113,90 @@ def lay_pattern(
     sample = sample_size(context, place)
     splits = splits_for(sample, values["bevel"], overlap)
 
+    fine = splits > 0 and sample_middle(sample) > COARSE / 13 * values["bevel"]
+
+    def look(found: Elements, covered: np.ndarray) -> dict[str, np.ndarray]:
+        return _look(found, covered, values)
+
     def band(y0: int, y1: int) -> None:
-        where = band_places(context, place, y0, y1, splits)
-        covered = sample if place is None else repeated(sample[y0:y1], splits)
-        part = _look(find, where, covered / 2**splits, values)
-        for _ in range(splits):
-            part = {name: average_fours(array) for name, array in part.items()}
+        here = find(*np.moveaxis(halo_places(context, place, y0, y1), -1, 0))
+        covered = sample if place is None else sample[y0:y1]
+        found = here.rows(1, -1)
+        part = look(found, covered)
+        if splits:
+            near = found.inward - np.float32(values["gap"] / 2)
+            reach = np.float32(values["bevel"]) if fine else np.float32(0)
+            edge = (near > -values["gap"] - 1.5 * covered) & (near < reach + 1.5 * covered)
+            if overlap:
+                edge |= differs(here.number)
+            refine(context, place, y0, splits, edge, covered, part, lambda u, v, c: look(find(u, v), c))
         for name, array in part.items():
             if name in outputs:
                 outputs[name][y0:y1] = array
-        if outputs.keys() & {"random", "id", "element_place"}:
-            found = find(*np.moveaxis(band_places(context, place, y0, y1, 0), -1, 0))
-            number = found.number.astype(np.int64) % count
-            if "random" in outputs:
-                outputs["random"][y0:y1] = chance[number]
-            if "id" in outputs:
-                outputs["id"][y0:y1] = np.where(found.inward > values["gap"] / 2, number + 1, 0)
-            if "element_place" in outputs:
-                outputs["element_place"][y0:y1] = np.stack([found.u, found.v], axis=-1)
+        number = found.number.astype(np.int64) % count
+        if "random" in outputs:
+            outputs["random"][y0:y1] = chance[number]
+        if "id" in outputs:
+            outputs["id"][y0:y1] = np.where(found.inward > values["gap"] / 2, number + 1, 0)
+        if "element_place" in outputs:
+            outputs["element_place"][y0:y1] = np.stack([found.u, found.v], axis=-1)
 
     context.bands(band, band_rows=16)
     return outputs
 
 
+def differs(number: np.ndarray) -> np.ndarray:
+    """Where a sample's number is not that of all eight around it; `number` has a row more on either side."""
+    middle = number[1:-1]
+    found = np.zeros(middle.shape, np.bool_)
+    for rows in (number[:-2], middle, number[2:]):
+        for step in (-1, 0, 1):
+            found |= np.roll(rows, step, axis=1) != middle
+    return found
+
+
+def refine(
+    context: Context,
+    place: np.ndarray | None,
+    y0: int,
+    splits: int,
+    edge: np.ndarray,
+    covered: Any,
+    part: dict[str, np.ndarray],
+    look: Callable[[np.ndarray, np.ndarray, Any], dict[str, np.ndarray]],
+) -> None:
+    """Where a band has an edge, put in the mean of what is seen in many places of each sample.
+
+    edge : (n, W) bool; look : gives maps at places (u, v) that cover so much of the tile.
+    """
+    y, x = np.nonzero(edge)
+    if len(y) == 0:
+        return
+    n = 2**splits
+    where = band_places(context, place, y0, y0 + len(edge), splits)
+    where = where.reshape(len(edge), n, -1, n, 2)[y, :, x].reshape(len(y), n * n, 2)
+    size = covered if np.ndim(covered) == 0 else covered[y, x][:, None]
+    for name, array in look(where[..., 0], where[..., 1], size / np.float32(n)).items():
+        if name in part:
+            part[name][y, x] = array.mean(axis=1, dtype=np.float32)
+
+
+def sample_middle(sample: Any) -> float:
+    """About how much of the tile a sample covers."""
+    return float(np.median(sample))
+
+
 def splits_for(sample: Any, bevel: float, overlap: float = 0.0) -> int:
     """How often each sample is cut into four, from what it covers of the tile."""
-    covered = float(np.median(sample))
+    covered = sample_middle(sample)
     finest = covered / max(min(bevel, 1.0), 1e-6)
     if overlap and covered > overlap / 96:
         return 2
     return 2 if finest > COARSE else 1 if finest > COARSE / 4 or overlap else 0
 
 
-def _look(
-    find: Callable[[np.ndarray, np.ndarray], Elements],
-    where: np.ndarray,
-    covered: np.ndarray,
-    values: Mapping[str, Any],
-) -> dict[str, np.ndarray]:
-    """Profile, mask and edge at places within the tile, each of which covers so much of it."""
-    found = find(where[..., 0], where[..., 1])
+def _look(found: Elements, covered: Any, values: Mapping[str, Any]) -> dict[str, np.ndarray]:
+    """Profile, mask and edge of elements found at places each of which covers so much of the tile."""
     inward = (found.inward - np.float32(values["gap"] / 2)).astype(np.float32)
     width = np.maximum(covered, np.float32(1e-7))
     cover = np.clip(inward / width + np.float32(0.5), 0, 1)
@@ -171,6 +219,15 @@ def band_places(context: Context, place: np.ndarray | None, y0: int, y1: int, sp
         where = split_places(place, y0, y1)
         if splits == 2:
             where = split_places(where, 0, len(where))
+    return where - np.floor(where)
+
+
+def halo_places(context: Context, place: np.ndarray | None, y0: int, y1: int) -> np.ndarray:
+    """The places of a band and of one row above and below it, around the tile, brought into the tile."""
+    if place is None:
+        where = tile_places(context.width, context.height, range(y0 - 1, y1 + 1))
+    else:
+        where = place[np.arange(y0 - 1, y1 + 1) % len(place)]
     return where - np.floor(where)
 
 

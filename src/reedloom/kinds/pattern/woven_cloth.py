@@ -7,10 +7,17 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kernels.octaves import average_fours
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, VECTOR, Choice, Count, Draft, Float, Port, Seed, kind
-from reedloom.kinds.pattern.pattern_parts import FIXED, PER_ELEMENT, PLACE, band_places, repeated, splits_for
+from reedloom.kinds.pattern.pattern_parts import (
+    FIXED,
+    PER_ELEMENT,
+    PLACE,
+    differs,
+    halo_places,
+    refine,
+    splits_for,
+)
 from reedloom.kinds.shape.shape_parts import sample_size
 
 DRAFTS = {
@@ -76,8 +83,8 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
 
     splits = splits_for(sample, 1.0, 1 / max(warps, wefts))
 
-    def look(where: np.ndarray, reach: np.ndarray) -> dict[str, np.ndarray]:
-        x, y = where[..., 0] * np.float32(warps), where[..., 1] * np.float32(wefts)
+    def look(u: np.ndarray, v: np.ndarray, reach: Any) -> dict[str, np.ndarray]:
+        x, y = u * np.float32(warps), v * np.float32(wefts)
         i, j = np.minimum(x.astype(np.int64), warps - 1), np.minimum(y.astype(np.int64), wefts - 1)
         down = yarn(x - i, y, i, j, above.T, chance[0][i], reach * warps, values)
         across = yarn(y - j, x, j, i, 1 - above, chance[1][j], reach * wefts, values)
@@ -89,21 +96,21 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
             "warp": over.astype(np.float32),
             "random": np.where(over, chance[0][i], chance[1][j]),
             "element_place": np.stack(places, axis=-1).astype(np.float32),
+            "number": np.where(over, i, -1 - j),
         }
 
     def band(y0: int, y1: int) -> None:
-        reach = sample if place is None else np.asarray(sample)[y0:y1]
-        plain = look(band_places(context, place, y0, y1, 0), reach)
+        covered = sample if place is None else sample[y0:y1]
+        around = covered if place is None else sample[np.arange(y0 - 1, y1 + 1) % len(sample)]
+        u, v = np.moveaxis(halo_places(context, place, y0, y1), -1, 0)
+        here = look(u, v, around)
+        part = {name: array[1:-1] for name, array in here.items()}
         if splits and outputs.keys() & {"profile", "mask"}:
-            fine = repeated(reach, splits) if place is not None else reach
-            part = look(band_places(context, place, y0, y1, splits), fine / 2**splits)
-            for name in ("profile", "mask"):
-                array = part[name]
-                for _ in range(splits):
-                    array = average_fours(array)
-                plain[name] = array
+            edge = differs(here["number"]) | (part["mask"] < 1)
+            seen = {name: part[name] for name in ("profile", "mask")}
+            refine(context, place, y0, splits, edge, covered, seen, look)
         for name, array in outputs.items():
-            array[y0:y1] = plain[name]
+            array[y0:y1] = part[name]
 
     context.bands(band, band_rows=16)
     return outputs

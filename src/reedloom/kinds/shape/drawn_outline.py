@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -9,12 +11,25 @@ import numpy as np
 from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.outlines import deepest
 from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Count, Length, Switch, ToneCurve, kind
+from reedloom.kinds.declare import Count, KnotPlaces, Length, Switch, ToneCurve, kind
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
 
 PEBBLE = ((0.0, 0.95, 0.0), (0.2, 0.75, 0.0), (0.42, 1.0, 0.0), (0.7, 0.8, 0.0), (1.0, 0.95, 0.0))
 PIECES = 256
 """Straight pieces around the turn."""
+
+
+def to_form(values: Mapping[str, Any], x: float, y: float) -> tuple[float, float]:
+    """Where a knot of the curve lies on the form."""
+    angle = 2 * math.pi * x / (values["parts"] * (2 if values["mirrored"] else 1))
+    return y * values["radius"] * math.cos(angle), y * values["radius"] * math.sin(angle)
+
+
+def from_form(values: Mapping[str, Any], u: float, v: float) -> tuple[float, float]:
+    """The knot of the curve for a place on the form."""
+    turn = math.atan2(v, u) / (2 * math.pi) % 1
+    x = turn * values["parts"] * (2 if values["mirrored"] else 1)
+    return x, math.hypot(u, v) / max(values["radius"], 1e-6)
 
 
 @kind(
@@ -33,6 +48,7 @@ PIECES = 256
         *PLACED,
     ),
     exempt=ONE_TILE,
+    knots=KnotPlaces("outline", to_form, from_form),
     synonyms=("freeform", "blob", "pebble", "silhouette", "radial curve"),
 )
 def drawn_outline(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -10,12 +11,24 @@ from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.formula import read_formula
 from reedloom.kernels.outlines import deepest
 from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Choice, FormulaText, Length, Switch, ToneCurve, kind
+from reedloom.kinds.declare import Choice, FormulaText, KnotPlaces, Length, Switch, ToneCurve, kind
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
 
 HILL = ((0.0, 0.2, 1.0), (0.2, 0.8, 0.0), (0.5, 0.35, 0.0), (0.8, 1.0, 0.0), (1.0, 0.1, 1.0))
 PIECES = 160
 """Straight pieces along the curve."""
+
+
+def to_form(values: Mapping[str, Any], x: float, y: float) -> tuple[float, float]:
+    """Where a knot of the curve lies on the form."""
+    lift = 0.0 if values["mirrored"] else values["height"] / 2
+    return (x - 0.5) * values["width"], lift - y * values["height"]
+
+
+def from_form(values: Mapping[str, Any], u: float, v: float) -> tuple[float, float]:
+    """The knot of the curve for a place on the form."""
+    lift = 0.0 if values["mirrored"] else values["height"] / 2
+    return u / values["width"] + 0.5, (lift - v) / max(values["height"], 1e-6)
 
 
 @kind(
@@ -44,6 +57,12 @@ PIECES = 160
         *PLACED,
     ),
     exempt=ONE_TILE,
+    knots=KnotPlaces(
+        "curve",
+        to_form,
+        from_form,
+        lambda values: values["drawn_by"] == "curve",
+    ),
     synonyms=("graph", "lathe", "moulding", "profile", "function"),
 )
 def plot(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
