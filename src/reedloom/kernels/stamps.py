@@ -127,7 +127,7 @@ def _read(texels, start, stride, tx, ty):  # type: ignore[no-untyped-def]
 
 @inlined
 def _draw_run(  # type: ignore[no-untyped-def]
-    texels, start, stride, tx, ty, a, c, times, up, join, number, out, cover, winner
+    texels, start, stride, tx, ty, a, c, share, times, up, join, number, out, cover, winner
 ):
     """Draw one stamp into a run of samples; tx, ty : the texel at its first, which moves on by a and c."""
     one = np.float32(1)
@@ -136,6 +136,7 @@ def _draw_run(  # type: ignore[no-untyped-def]
         h, m = _read(texels, start, stride, tx + np.float32(x) * a, ty + np.float32(x) * c)
         if m > np.float32(1e-4):
             value = (h if m > np.float32(0.9999) else h / m) * times + up
+            m *= share
             now = out[x]
             seen = cover[x]
             shows = m >= half
@@ -159,14 +160,14 @@ def _draw_run(  # type: ignore[no-untyped-def]
 
 @kernel
 def stamp_rows(  # type: ignore[no-untyped-def]
-    order, turns, places, scale, lift, texels, starts, columns, rows, join, out, cover, winner, y0, y1
+    order, turns, places, amount, scale, lift, texels, starts, columns, rows, join, out, cover, winner, y0, y1
 ):
     """Draw stamps, in order, into rows y0 to y1.
 
-    order : the stamps that reach these rows; turns : (stamps, 6), the way from samples to texels (a, b, c, d)
-    and half the extents in samples; places : (stamps, 2) in samples; scale, lift : (stamps,) heights are
-    multiplied and raised by; join : see JOINS. out, cover : (H, W) float32; winner : (H, W) int32, the stamp
-    that shows, -1 for none.
+    order : the stamps that reach these rows; turns : (stamps, 6), the way from samples to texels
+    (a, b, c, d) and half the extents in samples; places : (stamps, 2) in samples; amount : (stamps,) how
+    much of what they cover they hide; scale, lift : (stamps,) heights are multiplied and raised by;
+    join : see JOINS. out, cover : (H, W) float32; winner : (H, W) int32, the stamp that shows, -1 for none.
     """
     height, width = out.shape
     for k in order:
@@ -179,7 +180,7 @@ def stamp_rows(  # type: ignore[no-untyped-def]
         middle_y = rows[k] * 0.5 + 0.5
         limit_x = columns[k] + 0.99
         limit_y = rows[k] + 0.99
-        times, up = scale[k], lift[k]
+        share, times, up = amount[k], scale[k], lift[k]
         for y in range(y0, y1):
             first = int(np.ceil((y + 0.5 - cy - reach) / height))
             last = int(np.floor((y + 0.5 - cy + reach) / height))
@@ -199,7 +200,7 @@ def stamp_rows(  # type: ignore[no-untyped-def]
                     run = min(end - x, width - at)
                     _draw_run(
                         texels, starts[k], stride, np.float32(start_x + a * x), np.float32(start_y + c * x),
-                        np.float32(a), np.float32(c), times, up, join, k,
+                        np.float32(a), np.float32(c), share, times, up, join, k,
                         out[y, at : at + run], cover[y, at : at + run], winner[y, at : at + run],
                     )  # fmt: skip
                     x += run

@@ -89,8 +89,8 @@ def stamp(
     def band(y0: int, y1: int) -> None:
         near = order[laid.reaches(order, places, turns, y0, y1, context.height)]
         stamp_rows(
-            near, turns, places, scale, lift, sheets.texels, sheets.starts, sheets.columns, sheets.rows,
-            join, out, cover, winner, y0, y1,
+            near, turns, places, laid.amount, scale, lift,
+            sheets.texels, sheets.starts, sheets.columns, sheets.rows, join, out, cover, winner, y0, y1,
         )  # fmt: skip
 
     if len(points):
@@ -180,16 +180,18 @@ class _Laid:
     size_v: np.ndarray
     cos: np.ndarray
     sin: np.ndarray
+    amount: np.ndarray
 
     @classmethod
     def of(cls, context: Context, points: np.ndarray, size: float) -> _Laid:
-        """Stamps at points; stretching keeps the area, and none is smaller than a hundredth of a sample."""
-        least = 0.01 / max(context.width, context.height)
+        """Stamps at points; stretching keeps the area, and a stamp below a sample hides a part of it."""
         side = size * np.maximum(points["size"].astype(np.float64), 0)
         long = np.sqrt(np.clip(points["stretch"].astype(np.float64), 1e-2, 1e2))
         turn = np.radians(points["turn"].astype(np.float64))
-        size_u, size_v = (np.clip(side * s, least, 4) for s in (long, 1 / long))
-        return cls(points["u"], points["v"], size_u, size_v, np.cos(turn), np.sin(turn))
+        true_u, true_v = (np.clip(side * s, 1e-6, 4) for s in (long, 1 / long))
+        size_u, size_v = np.maximum(true_u, 1 / context.width), np.maximum(true_v, 1 / context.height)
+        amount = (true_u * true_v / (size_u * size_v)).astype(np.float32)
+        return cls(points["u"], points["v"], size_u, size_v, np.cos(turn), np.sin(turn), amount)
 
     def to_texels(self, sheets: Sheets, width: int, height: int) -> tuple[np.ndarray, np.ndarray]:
         """For a map of so many samples: the `turns` and `places` of `stamp_rows`."""
