@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 import cv2
 import numpy as np
@@ -10,6 +11,7 @@ from pyfastnoiselite.pyfastnoiselite import FastNoiseLite, FractalType, NoiseTyp
 from scipy import ndimage
 
 from benchmarks.timing import Row, best_of
+from reedloom.kernels.morphology import dilate, half_widths
 from reedloom.kernels.places import read_at, tile_places
 from reedloom.kinds.catalogue import get_kind
 from reedloom.kinds.context import Context
@@ -22,6 +24,8 @@ def rows() -> Iterator[Row]:
     yield noise()
     yield blur()
     yield resampling()
+    yield dilation()
+    yield from stamps()
 
 
 def noise() -> Row:
@@ -73,3 +77,45 @@ def resampling() -> Row:
         best_of(lambda: cv2.remap(source, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)),
         2.0,
     )
+
+
+def dilation() -> Row:
+    """A grey dilation by a disc of 32 samples; the peer gets the same element and a border to wrap in."""
+    source = np.random.default_rng(2).random((SIZE, SIZE), np.float32)
+    radius = 32
+    halves = half_widths("round", radius)
+    element = (np.abs(np.arange(-radius, radius + 1))[None, :] <= halves[:, None]).astype(np.uint8)
+    context = Context(SIZE, SIZE)
+
+    def peer() -> np.ndarray:
+        padded = cv2.copyMakeBorder(source, radius, radius, radius, radius, cv2.BORDER_WRAP)
+        return cv2.dilate(padded, element)[radius:-radius, radius:-radius]
+
+    assert np.array_equal(dilate(source, "round", radius, context.bands), peer())
+    return Row(
+        "dilation by a disc of 32 px, 2048²",
+        best_of(lambda: dilate(source, "round", radius, context.bands)),
+        f"cv2.dilate {cv2.__version__}, same element",
+        best_of(peer, 2),
+        1.0,
+    )
+
+
+def stamps() -> Iterator[Row]:
+    """Stamps of 64 samples at 1024², beside the seconds they may take."""
+    size = 1024
+    disc, lay, draw = (get_kind(name) for name in ("disc", "scatter_points", "stamp"))
+    drawing = disc.compute(Context(size, size), None, **(disc.defaults() | {"wrapped": False}))["profile"]
+    rest = [None] * (len(draw.inputs) - 2)
+    for count, allowed, resting in ((10_000, 1.0, 0.0), (10_000, 1.0, 1.0), (200_000, 10.0, 0.0)):
+        points = lay.compute(Context(size, size), None, **(lay.defaults() | {"count": count}))
+        values = draw.defaults() | {"size": 64 / size, "resting": resting}
+        context = Context(size, size, wanted=frozenset({"height", "mask"}))
+        yield Row(
+            f"{count:,} stamps of 64 px, 1024²{', resting' if resting else ''}",
+            best_of(partial(draw.compute, context, points, drawing, *rest, **values), 1),
+            "allowed",
+            allowed,
+            1.0,
+            is_limit=True,
+        )

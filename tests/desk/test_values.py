@@ -8,11 +8,11 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QEnterEvent, QMouseEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton, QWidget
 
 from conftest import Hands
 from reedloom.deliver.encode import FORMATS, write_map
-from reedloom.desk.settings.editors import ColourEditor, FormulaEditor, GradientRow, TextEditor
+from reedloom.desk.settings.editors import ColourEditor, DraftRow, FormulaEditor, GradientRow, TextEditor
 from reedloom.kernels.colours import linear_from_srgb
 from reedloom.kinds.catalogue import get_kind
 from reedloom.loom.samples import choice_samples
@@ -208,3 +208,62 @@ def test_the_creel_hangs_a_kind_with_the_choice_whose_picture_is_taken(hands: Ha
         hands.bot.keyClick(rows, key)
     newest = list(hands.workplace.document.nodes.values())[-1]
     assert newest.value("sum") == choices[1][1]["sum"] and not creel.flyout.isVisible()
+
+
+def test_a_binding_draft_is_filled_square_by_square(hands: Hands) -> None:
+    cloth = hands.hang("woven cloth")
+    hands.wait_until_done()
+
+    def draft() -> tuple[str, ...]:
+        value: tuple[str, ...] = hands.workplace.document.nodes[cloth].value("draft")
+        return value
+
+    editor = hands.window.settings.editors["draft"]
+    assert isinstance(editor, DraftRow)
+    grid = editor.draft.grid
+    first, second = (grid.square(x, 3).center().toPoint() for x in (1, 2))
+    hands.bot.mousePress(grid, Qt.MouseButton.LeftButton, pos=first)
+    hands.bot.mouseMove(grid, second)
+    hands.bot.mouseRelease(grid, Qt.MouseButton.LeftButton, pos=second)
+    assert draft()[3] == "####"
+    hands.press("undo")
+    assert draft()[3] == "#..#"  # the drag was one step
+    grid.setFocus()
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_Space):
+        hands.bot.keyClick(grid, key)
+    before = draft()
+    hands.bot.keyClick(grid, Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)
+    assert [len(row) for row in draft()] == [len(row) + 1 for row in before]
+    for word in ("Fewer rows", "Fewer columns"):
+        button = next(b for b in editor.findChildren(QToolButton) if b.toolTip() == word)
+        hands.bot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert len(draft()) == len(before) - 1 and len(draft()[0]) == len(before[0])
+
+
+def test_an_outline_is_dragged_by_its_knots_over_the_flat_view(hands: Hands) -> None:
+    outline = hands.hang("drawn outline")
+    hands.wait_until_done()
+    canvas = hands.window.flat.canvas
+    node = hands.workplace.document.nodes[outline]
+    assert canvas.handles is not None
+    handles = canvas.handles.shown()
+    assert [h.name for h in handles] == ["centre", "knot 1", "knot 2", "knot 3", "knot 4"]
+
+    def drag(number: int, du: float, dv: float) -> None:
+        at = canvas.handles.shown()[number]  # type: ignore[union-attr]
+        places = [canvas._to_widget(at.u + s * du, at.v + s * dv).toPoint() for s in (0, 0.5, 1)]
+        hands.bot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=places[0])
+        for place in places[1:]:
+            hands.bot.mouseMove(canvas, place)
+        hands.bot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=places[2])
+
+    drag(0, 0.1, -0.05)
+    moved = hands.workplace.document.nodes[outline]
+    assert abs(moved.value("centre_u") - 0.6) < 0.01 and abs(moved.value("centre_v") - 0.45) < 0.01
+    drag(1, -0.2, 0.0)  # the first knot lies to the right; its end is dragged with it
+    curve = hands.workplace.document.nodes[outline].value("outline")
+    assert abs(curve[0][1] - (0.95 - 0.5)) < 0.03 and curve[0][1] == curve[-1][1]
+    assert curve[1:-1] == node.value("outline")[1:-1]
+    hands.press("undo")
+    hands.press("undo")
+    assert hands.workplace.document.nodes[outline].values() == node.values()

@@ -397,12 +397,15 @@ class KnotPlaces:
         From the values and a knot's (x, y) to the way from the form's middle, before it is turned, and back.
     shown : callable
         Whether the curve draws the form at all, with these values.
+    closed : callable
+        Whether the curve's end is its beginning, so that both are one handle.
     """
 
     parameter: str
     to_form: Callable[[Mapping[str, Any], float, float], tuple[float, float]]
     from_form: Callable[[Mapping[str, Any], float, float], tuple[float, float]]
     shown: Callable[[Mapping[str, Any]], bool] = lambda values: True
+    closed: Callable[[Mapping[str, Any]], bool] = lambda values: False
 
 
 @dataclass(frozen=True, slots=True)

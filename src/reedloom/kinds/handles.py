@@ -45,14 +45,19 @@ def handles_of(kind: Kind, values: Mapping[str, Any]) -> list[Handle]:
         return found
     turn = math.radians(values.get("turn", 0.0))
     c, s = math.cos(turn), math.sin(turn)
-    for number, (x, y, *_) in enumerate(values[knots.parameter]):
+    curve = values[knots.parameter]
+    is_closed = knots.closed(values)
+    for number, (x, y, *_) in enumerate(curve[:-1] if is_closed else curve):
         du, dv = knots.to_form(values, x, y)
         at = middle[0] + c * du - s * dv, middle[1] + s * du + c * dv
 
         def moved(u: float, v: float, number: int = number) -> dict[str, Any]:
             du, dv = u - middle[0], v - middle[1]
             x, y = knots.from_form(values, c * du + s * dv, c * dv - s * du)
-            return {knots.parameter: moved_knot(values[knots.parameter], number, x, y)}
+            changed = moved_knot(curve, number, x, y)
+            if is_closed and number == 0:
+                changed = moved_knot(changed, len(curve) - 1, x, y)
+            return {knots.parameter: changed}
 
         found.append(Handle(f"knot {number + 1}", *at, moved))
     return found

@@ -48,7 +48,7 @@ def from_form(values: Mapping[str, Any], u: float, v: float) -> tuple[float, flo
         *PLACED,
     ),
     exempt=ONE_TILE,
-    knots=KnotPlaces("outline", to_form, from_form),
+    knots=KnotPlaces("outline", to_form, from_form, closed=lambda values: not values["mirrored"]),
     synonyms=("freeform", "blob", "pebble", "silhouette", "radial curve"),
 )
 def drawn_outline(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
