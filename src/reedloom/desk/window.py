@@ -27,7 +27,7 @@ from PySide6.QtWidgets import (
 )
 
 from reedloom import __version__
-from reedloom.data import shipped_weave
+from reedloom.data import shipped_weave, shipped_weaves
 from reedloom.desk.board.view import BoardView
 from reedloom.desk.board_commands import BoardCommands
 from reedloom.desk.commands import fill_menus, make_actions
@@ -124,6 +124,11 @@ class Window(QMainWindow):
         menus = fill_menus(bar, self.actions_)
         self.recent_menu = menus["File"].addMenu("Recent")
         menus["File"].insertMenu(self.actions_["save"], self.recent_menu)
+        self.demo_menu = QMenu("Demo weaves", self)
+        for name in shipped_weaves():
+            action = self.demo_menu.addAction(name.replace("-", " ").capitalize())
+            action.triggered.connect(partial(self.open_shipped, name))
+        menus["File"].insertMenu(self.actions_["save"], self.demo_menu)
         self.name = QLabel()
         self.name.setProperty("role", "title")
         self.size_choice = QComboBox()
@@ -237,8 +242,12 @@ class Window(QMainWindow):
 
     def open_demo(self) -> None:
         """Open a copy of the demo weave."""
+        self.open_shipped(DEMO)
+
+    def open_shipped(self, name: str, checked: bool = False) -> None:
+        """Open a copy of a shipped weave."""
         if self.documents.may_leave():
-            self.documents.open_now(shipped_weave(DEMO), as_copy=True)
+            self.documents.open_now(shipped_weave(name), as_copy=True)
 
     def save(self) -> None:
         """Save the weave."""

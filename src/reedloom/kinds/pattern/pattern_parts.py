@@ -79,6 +79,8 @@ class Elements:
         The place within the element, 0 to 1.
     raised : (n, W) or None
         A height that multiplies the profile, for elements that lie over or under others.
+    beneath : (n, W) or None
+        The height on which an element lies, to which its edge goes down; 0 if not given.
     """
 
     inward: np.ndarray
@@ -86,10 +88,11 @@ class Elements:
     u: np.ndarray
     v: np.ndarray
     raised: np.ndarray | None = None
+    beneath: np.ndarray | None = None
 
     def rows(self, first: int, last: int) -> Elements:
         """Those of some rows only."""
-        parts = (self.inward, self.number, self.u, self.v, self.raised)
+        parts = (self.inward, self.number, self.u, self.v, self.raised, self.beneath)
         return Elements(*(None if p is None else p[first:last] for p in parts))  # type: ignore[arg-type]
 
 
@@ -204,7 +207,9 @@ def _look(found: Elements, covered: Any, values: Mapping[str, Any]) -> dict[str,
         cover = np.where(found.inward < 0, np.float32(0), np.float32(1))
     depth = np.float32(max(values["bevel"], 1e-6))
     height = profile_height(np.maximum(inward, 0) / depth, values["profile"], values["profile_curve"]) * cover
-    height = height if found.raised is None else height * found.raised
+    if found.raised is not None:
+        beneath = 0 if found.beneath is None else found.beneath
+        height = beneath + (found.raised - beneath) * height
     return {"profile": height.astype(np.float32), "mask": cover, "edge": inward}
 
 

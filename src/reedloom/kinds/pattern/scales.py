@@ -31,7 +31,7 @@ from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, El
         Float("tilt", 0.7, (0, 1), (0, 1), help="How much each scale rises towards its lower end."),
         Float("unevenness", 0.2, (0, 1), (0, 1), help="How different in height and tilt scales are."),
         Float("missing", 0.0, (0, 0.5), (0, 1), help="The share of scales that are gone."),
-        *bevelled(0.015, 0.002),
+        *bevelled(0.015, 0.0)[1:],
         SEED,
     ),
     exempt={
@@ -65,16 +65,17 @@ def scales(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[
             part = uneven[row, column]
             tilt = np.float32(values["tilt"]) * (1 - part)
             raised = (1 - tilt * (1 - down)) * (1 - np.float32(0.35) * part)
-            found = [inward, row * columns + column, across + np.float32(0.5), down, raised]
+            under = np.zeros_like(raised) if result is None else result[4]
+            found = [inward, row * columns + column, across + np.float32(0.5), down, raised, under]
             covers = (inward > 0) & there[row, column] & (down <= 1)
             if result is None:
-                ground = [np.full_like(inward, -1e-3), found[1], found[2], found[3], np.zeros_like(raised)]
+                ground = [np.full_like(inward, -1e-3), *found[1:4], under, under]
                 result = [np.where(covers, a, b) for a, b in zip(found, ground, strict=True)]
             else:
                 result = [np.where(covers, a, b) for a, b in zip(found, result, strict=True)]
         assert result is not None
-        inward, number, along, down, raised = result
-        return Elements(inward.astype(np.float32), number, along, down, raised.astype(np.float32))
+        inward, number, along, down, raised, under = result
+        return Elements(inward.astype(np.float32), number, along, down, raised.astype(np.float32), under)
 
     return lay_pattern(
         context, inputs[0], find, {**values, "gap": 0.0}, columns * rows, 1 / max(columns, rows)
