@@ -10,9 +10,9 @@ import numpy as np
 from reedloom.deliver.recipe import deliver_document
 from reedloom.errors import EvaluationError
 from reedloom.kernels.jit import Stop
+from reedloom.kinds.channels import CHANNELS
 from reedloom.loom.data import convert
 from reedloom.loom.run import Outcome, evaluate_ends
-from reedloom.weave.channels import CHANNELS
 from reedloom.weave.graph import parse_end
 from reedloom.weave.weave import Weave
 

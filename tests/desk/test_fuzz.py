@@ -12,7 +12,7 @@ from conftest import Hands
 from reedloom.data import shipped_weave
 from reedloom.desk.commands import COMMANDS
 from reedloom.kinds.catalogue import kinds
-from reedloom.weave.channels import CHANNELS
+from reedloom.kinds.channels import CHANNELS
 from reedloom.weave.fileformat import decode_document, encode_document
 
 ASKING = {

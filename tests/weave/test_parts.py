@@ -59,7 +59,7 @@ def test_typed_numbers_as_people_write_them() -> None:
     ("typed", "first"),
     [("blu", "blur"), ("normal", "normal"), ("normalise", "normalise"), ("gradient m", "gradient_map"),
      ("worley", "cellular_noise"), ("soften", "blur"), ("ao", "occlusion"), ("multiply", "blend"),
-     ("cell", "cellular_noise"), ("circle", "disc"), ("uv", "tile_place"), ("rotate", "rotate_flip"),
+     ("cell", "cellular_noise"), ("ball", "disc"), ("uv", "tile_place"), ("rotate", "rotate_flip"),
      ("cut", "threshold")],
 )  # fmt: skip
 def test_the_finder_knows_names_synonyms_and_purposes(typed: str, first: str) -> None:

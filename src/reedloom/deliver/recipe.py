@@ -20,9 +20,9 @@ from reedloom.deliver.names import fill_template, plain_name
 from reedloom.errors import EvaluationError, FileError, ReedError, unknown
 from reedloom.files import explain
 from reedloom.kernels.jit import Stop
+from reedloom.kinds.channels import CHANNELS, Channel, get_channel
 from reedloom.loom.data import convert
 from reedloom.loom.run import check_size, evaluate_ends
-from reedloom.weave.channels import CHANNELS, Channel, get_channel
 from reedloom.weave.document import Document, End
 
 Progress = Callable[[float], None]

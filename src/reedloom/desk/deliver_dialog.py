@@ -29,7 +29,7 @@ from reedloom.deliver.recipe import NORMAL_Y, Order, carry_out, plan_delivery
 from reedloom.desk.workplace import Workplace
 from reedloom.errors import Cancelled, ReedError
 from reedloom.kernels.jit import Stop
-from reedloom.weave.channels import CHANNELS
+from reedloom.kinds.channels import CHANNELS
 from reedloom.weave.document import Recipe
 from reedloom.weave.edits import SetDocument
 

@@ -21,7 +21,7 @@ from reedloom.desk.board.card import paint_range_bar
 from reedloom.desk.theme import small_font, theme
 from reedloom.desk.workplace import Workplace
 from reedloom.kernels.colours import srgb_from_linear
-from reedloom.weave.channels import CHANNELS, Channel
+from reedloom.kinds.channels import CHANNELS, Channel
 from reedloom.weave.document import End
 from reedloom.weave.edits import Tie, Untie
 

@@ -1,4 +1,4 @@
-"""Regions of a label map: their sizes, centres and axes, measured the shortest way around the tile."""
+"""Connected regions across the seam: finding them, and their sizes, centres, axes and chances."""
 
 from __future__ import annotations
 
@@ -6,7 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from reedloom.kernels.jit import kernel
+from reedloom.kernels.hashing import unit_lattice
+from reedloom.kernels.jit import inlined, kernel
+
+WAVES = 24
+"""Waves whose sum gives a place its chance."""
+FINEST = 40
+"""The shortest wave, per tile: regions further apart than its half have chances of their own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,3 +113,120 @@ def sum_ways(labels, middle_u, middle_v, sums, low, high):  # type: ignore[no-un
             low[k, 1] = min(low[k, 1], dv)
             high[k, 0] = max(high[k, 0], du)
             high[k, 1] = max(high[k, 1], dv)
+
+
+def find_regions(inside: np.ndarray, diagonal: bool, least: float = 0.0) -> np.ndarray:
+    """Number the connected regions of a tile, across its seam, in the order of their first samples.
+
+    inside : (H, W) bool; diagonal : whether samples that touch at a corner are joined; least : regions
+    smaller than this share of the tile are left out. Returns (H, W) int32, 0 outside, from 1 on inside.
+    """
+    labels = np.zeros(inside.shape, np.int32)
+    parents = np.zeros(inside.size // 2 + inside.shape[0] + 2, np.int32)
+    count = join_regions(np.ascontiguousarray(inside), diagonal, labels, parents)
+    areas = np.zeros(count + 1, np.int64)
+    settle_labels(labels, parents, areas)
+    kept = areas >= max(1.0, least * inside.size)
+    kept[0] = False
+    numbers = np.where(kept, np.cumsum(kept), 0).astype(np.int32)
+    renumber(labels, numbers)
+    return labels
+
+
+def place_chances(seed: int, u: np.ndarray, v: np.ndarray, stream: int = 0) -> np.ndarray:
+    """A chance 0..1 for each place, evenly spread, that hardly changes when the place moves by a hair.
+
+    A sum of many waves of random direction and phase has nearly normal values, which the normal
+    distribution's own curve spreads evenly. It depends on nothing but the place: other regions may come
+    and go, and the same region has the same chance at every size of the map.
+    """
+    from scipy.special import ndtr  # its import is slow, and few kinds need it
+
+    steps = unit_lattice(seed, WAVES, 3, 40 + stream).astype(np.float64)
+    waves = np.round((steps[:2] * 2 - 1) * FINEST)
+    waves[0] += (waves[0] == 0) & (waves[1] == 0)
+    phase = 2 * np.pi * (np.outer(u, waves[0]) + np.outer(v, waves[1]) + steps[2])
+    found: np.ndarray = ndtr(np.cos(phase).sum(axis=1) / np.sqrt(WAVES / 2)).astype(np.float32)
+    return found
+
+
+@inlined
+def _root(parents, label):  # type: ignore[no-untyped-def]
+    while parents[label] != label:
+        parents[label] = parents[parents[label]]
+        label = parents[label]
+    return label
+
+
+@inlined
+def _join(parents, first, second):  # type: ignore[no-untyped-def]
+    """Join two labels; the lower one stands for both."""
+    a = _root(parents, first)
+    b = _root(parents, second)
+    if a < b:
+        parents[b] = a
+        return a
+    parents[a] = b
+    return b
+
+
+@kernel
+def join_regions(inside, diagonal, labels, parents):  # type: ignore[no-untyped-def]
+    """Label runs and join those that touch (A. Rosenfeld and J. Pfaltz, 1966); returns the labels used."""
+    height, width = inside.shape
+    reach = 1 if diagonal else 0
+    count = 0
+    for y in range(height):
+        line = inside[y]
+        here = labels[y]
+        for x in range(width):
+            if line[x]:
+                if x > 0 and line[x - 1]:
+                    here[x] = here[x - 1]
+                else:
+                    count += 1
+                    parents[count] = count
+                    here[x] = count
+        if width > 1 and line[0] and line[width - 1]:
+            _join(parents, here[0], here[width - 1])
+        if y > 0:
+            _join_rows(labels[y - 1], here, reach, parents)
+    if height > 1:
+        _join_rows(labels[height - 1], labels[0], reach, parents)
+    return count
+
+
+@inlined
+def _join_rows(above, here, reach, parents):  # type: ignore[no-untyped-def]
+    """Join the labels of two rows where they touch."""
+    width = here.shape[0]
+    before = np.int32(0)
+    beside = np.int32(0)
+    for x in range(width):
+        if here[x]:
+            for step in range(-reach, reach + 1):
+                other = above[(x + step) % width] if step else above[x]
+                # Along two runs that touch, the same two labels meet again and again.
+                if other and (other != beside or here[x] != before):
+                    _join(parents, here[x], other)
+                    before = here[x]
+                    beside = other
+
+
+@kernel
+def settle_labels(labels, parents, areas):  # type: ignore[no-untyped-def]
+    """Put the label that stands for each region on all its samples, and count them."""
+    for y in range(labels.shape[0]):
+        for x in range(labels.shape[1]):
+            if labels[y, x]:
+                root = _root(parents, labels[y, x])
+                labels[y, x] = root
+                areas[root] += 1
+
+
+@kernel
+def renumber(labels, numbers):  # type: ignore[no-untyped-def]
+    """Replace every label by its number."""
+    for y in range(labels.shape[0]):
+        for x in range(labels.shape[1]):
+            labels[y, x] = numbers[labels[y, x]]

@@ -520,9 +520,9 @@ def _check_declaration(declared: Kind) -> None:
     open_ = {inspect.Parameter.VAR_POSITIONAL, inspect.Parameter.VAR_KEYWORD}
     found = [name for name, p in signature.parameters.items() if p.kind not in open_]
     # The last inputs may be taken together, and the last parameters too.
-    least = len(wanted)
-    if inspect.Parameter.VAR_KEYWORD in kinds:
-        least = 1 if inspect.Parameter.VAR_POSITIONAL in kinds else 1 + len(declared.inputs)
+    named = () if inspect.Parameter.VAR_KEYWORD in kinds else declared.parameters
+    placed = () if inspect.Parameter.VAR_POSITIONAL in kinds else declared.inputs
+    least = 1 + len(placed) + len(named)
     if found != wanted[: len(found)] or len(found) < least:
         raise ReedError(f"{where} and its function differ: declared {wanted}, function {found}.")
     for parameter in declared.parameters:
@@ -548,6 +548,6 @@ def run_kind(
     """Call the compute function and name its outputs."""
     given = [inputs.get(port.name) for port in declared.inputs]
     made = declared.compute(context, *given, **values)
-    if not isinstance(made, Mapping):
+    if isinstance(made, Material) or not isinstance(made, Mapping):
         made = {declared.outputs[0].name: made}
     return Result(made, tuple(context.notes))

@@ -11,7 +11,8 @@ def score(kind: Kind, words: Iterable[str]) -> int:
     """How well a kind fits typed words, higher is better; 0 if a word fits nowhere."""
     label = kind.label.lower()
     parts = label.replace(",", " ").split()
-    total = 0
+    words = list(words)
+    total = 200 if " ".join(words) in {label, kind.id.replace("_", " ")} else 0
     for word in words:
         if parts[0] == word:
             best = 150 - len(label)

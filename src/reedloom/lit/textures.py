@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.colours import luminance
+from reedloom.kinds.channels import CHANNELS
 from reedloom.lit.calls import Calls
-from reedloom.weave.channels import CHANNELS
 
 TEXTURES = {
     "height_map": ("height",),

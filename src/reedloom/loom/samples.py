@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.declare import COLOUR, GREY, ISLANDS, PATHS, POINTS, VECTOR, Data, Kind, Port
+from reedloom.kinds.declare import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Kind, Port
 from reedloom.weave.document import Document, End
 from reedloom.weave.edits import AddNode, Connect, SetParameters
 
@@ -31,7 +31,10 @@ def sample_weave(kind_id: str, values: Mapping[str, Any] | None = None) -> tuple
     """
     declared = get_kind(kind_id)
     document = AddNode("shown", kind_id, parameters={**declared.sample, **(values or {})}).apply(Document())
-    for number, port in enumerate(p for p in declared.inputs if not p.optional):
+    needed = [p for p in declared.inputs if not p.optional]
+    if declared.outputs[0].data == MATERIAL and not needed:
+        needed = [p for p in declared.inputs if p.name in {"base_colour", "height"}]
+    for number, port in enumerate(needed):
         document = _stand_in(document, port, number)
     end = End(node="shown", port=declared.outputs[0].name)
     if declared.outputs[0].data == VECTOR:
@@ -55,15 +58,44 @@ _STAND_INS: dict[Data | str, tuple[str, str, dict[str, Any]]] = {
     PATHS: ("circle_path", "paths", {"rings": 3, "radius": 0.14, "ring_spacing": 0.13}),
     ISLANDS: ("planks", "id", {}),
     "drawing": ("petal", "profile", {"wrapped": False}),
+    "mask": ("dots", "mask", {"columns": 5, "rows": 5, "radius": 0.42, "jitter": 0.6, "size_variation": 0.5}),
+    "source": (
+        "dots",
+        "mask",
+        {"columns": 7, "rows": 4, "radius": 0.25, "jitter": 1.0, "size_variation": 0.7},
+    ),
 }
 """The node that stands for what a port needs: its kind, its output and its values."""
+
+
+_MATERIALS: dict[str, tuple[str, tuple[dict[str, Any], dict[str, Any]]]] = {
+    "base_colour": ("solid", ({"colour": (0.32, 0.2, 0.12)}, {"colour": (0.16, 0.3, 0.34)})),
+    "height": ("gradient_noise", ({"cells": 5, "octaves": 4.0}, {"cells": 8, "seed": 5})),
+}
+"""Two plain materials, by channel: the kind that makes it and its values in each."""
 
 
 def _stand_in(document: Document, port: Port, number: int) -> Document:
     assert isinstance(port.data, Data)
     node_id = f"input_{number}"
     cells = {"cells": 5, "seed": 3}
-    if port.data in _STAND_INS or port.name in _STAND_INS:
+    if port.data == MATERIAL:
+        document = AddNode(node_id, "material").apply(document)
+        for part, (kind_id, pair) in _MATERIALS.items():
+            giver = f"{part}_{number}"
+            document = AddNode(giver, kind_id, parameters=pair[number % 2]).apply(document)
+            end = End(node=giver, port=document.nodes[giver].declaration.outputs[0].name)
+            document = Connect(end, End(node=node_id, port=part)).apply(document)
+        output = "material"
+    elif port.plain and COLOUR in port.data:  # a normal map
+        document = AddNode(f"relief_{number}", "gradient_noise", parameters={"cells": 4 + 6 * number}).apply(
+            document
+        )
+        document = AddNode(node_id, "normal", parameters={"strength": 5.0}).apply(document)
+        relief = End(node=f"relief_{number}", port="noise")
+        document = Connect(relief, End(node=node_id, port="height")).apply(document)
+        output = "normal"
+    elif port.data in _STAND_INS or port.name in _STAND_INS:
         kind_id, output, values = _STAND_INS[port.data if port.data in _STAND_INS else port.name]
         document = AddNode(node_id, kind_id, parameters=values).apply(document)
     elif port.name in {"first", "second"} and "distance" in port.help:

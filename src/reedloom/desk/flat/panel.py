@@ -17,6 +17,7 @@ from reedloom.desk.flat.handles import FlatHandles
 from reedloom.desk.newest import Newest
 from reedloom.desk.theme import icon
 from reedloom.desk.workplace import Workplace, to_image
+from reedloom.kinds.channels import CHANNELS
 from reedloom.loom.data import convert
 from reedloom.loom.pictures import (
     CHANNEL_CHOICES,
@@ -26,7 +27,6 @@ from reedloom.loom.pictures import (
     rgb_picture,
     shaded_material,
 )
-from reedloom.weave.channels import CHANNELS
 from reedloom.weave.document import End
 
 SHADED = "shaded"

@@ -30,12 +30,12 @@ from reedloom.desk.theme import icon, small_font, theme
 from reedloom.desk.workplace import Workplace
 from reedloom.errors import FileError
 from reedloom.files import whole_file
+from reedloom.kinds.channels import CHANNELS
 from reedloom.kinds.declare import COLOUR, Float, Parameter
 from reedloom.lit.lights import LIGHT_SETS
 from reedloom.lit.renderer import Box
 from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, VIEWPOINTS, look_from, sound, viewpoint_of
 from reedloom.loom.data import convert
-from reedloom.weave.channels import CHANNELS
 from reedloom.weave.document import End, LitState
 from reedloom.weave.edits import KeepViewpoint
 from reedloom.weave.session import Change

@@ -1,4 +1,4 @@
-"""The slots of the map rail: PBR channels as glTF 2.0 and OpenPBR name them."""
+"""The channels of a material and slots of the map rail, as glTF 2.0 and OpenPBR name them."""
 
 from __future__ import annotations
 

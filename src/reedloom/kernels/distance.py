@@ -1,0 +1,190 @@
+"""Exact Euclidean distance around the tile, with the nearest place, in time that does not grow with it.
+
+Columns are scanned first and rows then take the lower envelope of the parabolas over them (A. Meijster and
+others, *A general algorithm for computing distance transforms in linear time*, 2000). A row is begun at
+its column nearest to a seed: nothing beyond that column can be nearer to what lies on this side, so that
+one turn around the tile is enough.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from reedloom.kernels.jit import kernel
+
+FAR = 1 << 20
+
+
+@dataclass(frozen=True, slots=True)
+class Nearest:
+    """For every sample the nearest seed.
+
+    Attributes
+    ----------
+    distance : (H, W) float32
+        From sample to sample, in tiles; very large where there is no seed at all.
+    row, column : (H, W) int32
+        Where the nearest seed is.
+    """
+
+    distance: np.ndarray
+    row: np.ndarray
+    column: np.ndarray
+
+
+def nearest_seeds(seeds: np.ndarray, bands: Callable[..., None]) -> Nearest:
+    """The nearest seed of every sample; seeds : (H, W) bool; `bands` runs band functions to the end."""
+    height, width = seeds.shape
+    away = np.empty((height, width), np.int32)
+    bands(lambda x0, x1: column_ways(seeds, away[:, x0:x1], x0, x1), rows=width, band_rows=256)
+    distance = np.empty((height, width), np.float32)
+    row, column = np.empty((height, width), np.int32), np.empty((height, width), np.int32)
+    bands(lambda y0, y1: envelope_rows(away, distance, row, column, y0, y1))
+    return Nearest(distance, row, column)
+
+
+def edge_distance(mask: np.ndarray, bands: Callable[..., None]) -> tuple[np.ndarray, Nearest]:
+    """How far outside the area where a mask is 0.5 or more each sample lies, and the nearest seed within.
+
+    mask : (H, W) float32. Its value and slope at a sample on the edge say where between samples the edge
+    runs, so that distances are finer than a sample. Inside they are 0.
+    """
+    found = nearest_seeds(mask >= 0.5, bands)
+    beyond = np.minimum(edge_near(mask, bands), np.float32(1 / min(mask.shape)))
+    out = np.empty_like(found.distance)
+
+    def band(y0: int, y1: int) -> None:
+        far = found.distance[y0:y1]
+        rest = np.maximum(far - beyond[found.row[y0:y1], found.column[y0:y1]], 0)
+        out[y0:y1] = np.where(far > 0, rest, np.float32(0))
+
+    bands(band)
+    return out, found
+
+
+def edge_near(mask: np.ndarray, bands: Callable[..., None]) -> np.ndarray:
+    """How far from each sample a mask falls to a half, by its own value and steepest fall, in tiles."""
+    sample = np.float32(1 / min(mask.shape))
+    out = np.empty_like(mask)
+
+    def band(y0: int, y1: int) -> None:
+        rows = mask[y0:y1]
+        above = mask[np.arange(y0 - 1, y1 - 1) % len(mask)]
+        below = mask[np.arange(y0 + 1, y1 + 1) % len(mask)]
+        left, right = np.roll(rows, 1, axis=1), np.roll(rows, -1, axis=1)
+        fall_u, fall_v = rows - np.minimum(left, right), rows - np.minimum(above, below)
+        fall = np.hypot(np.maximum(fall_u, 0), np.maximum(fall_v, 0))
+        out[y0:y1] = np.maximum(rows - np.float32(0.5), 0) / np.maximum(fall, np.float32(1e-6)) * sample
+
+    bands(band, band_rows=16)
+    return out
+
+
+def signed_distance(mask: np.ndarray, bands: Callable[..., None]) -> np.ndarray:
+    """Distance to the edge of a mask in tiles, negative inside: (H, W) float32."""
+    rest = np.float32(1) - mask
+    outside, _ = edge_distance(mask, bands)
+    inside, _ = edge_distance(rest, bands)
+    # Where the edge runs through a sample itself, its own value says best how far it is.
+    sample = np.float32(1 / min(mask.shape))
+    near = (edge_near(mask, bands), edge_near(rest, bands))
+    own = [np.where(n < sample, n, np.float32(1e6)) for n in near]
+    return np.where(mask >= 0.5, -np.minimum(inside, own[0]), np.minimum(outside, own[1]))
+
+
+@kernel
+def column_ways(seeds, away, x0, x1):  # type: ignore[no-untyped-def]
+    """For columns x0..x1 the way down (or up, if negative) to the nearest seed in the same column."""
+    height = seeds.shape[0]
+    width = x1 - x0
+    last = np.full(width, -FAR, np.int32)
+    for turn in range(2):  # the second turn knows what lies above the tile's top
+        for y in range(height):
+            at = y + turn * height
+            line = seeds[y, x0:x1]
+            for x in range(width):
+                last[x] = at if line[x] else last[x]
+            if turn == 1:
+                row = away[y]
+                for x in range(width):
+                    row[x] = last[x] - at
+    for x in range(width):
+        last[x] = 4 * FAR
+    for turn in range(2):
+        for y in range(height - 1, -1, -1):
+            at = y - turn * height
+            line = seeds[y, x0:x1]
+            for x in range(width):
+                last[x] = at if line[x] else last[x]
+            if turn == 1:
+                row = away[y]
+                for x in range(width):
+                    below = last[x] - at
+                    row[x] = below if below < -row[x] else row[x]
+
+
+@kernel
+def envelope_rows(away, distance, row, column, y0, y1):  # type: ignore[no-untyped-def]
+    """Fill rows with the distance to the nearest seed, and where it is; see `nearest_seeds`."""
+    height, width = away.shape
+    squash = float(width) / float(height)  # a row's height in columns
+    sites = np.empty(width + 1, np.int64)
+    edges = np.empty(width + 2, np.float64)
+    rises = np.empty(width + 1, np.float64)
+    for y in range(y0, y1):
+        line = away[y]
+        start, least = 0, np.int64(FAR)
+        for x in range(width):
+            far = abs(np.int64(line[x]))
+            if far < least:
+                start, least = x, far
+        if least >= FAR // 2:
+            for x in range(width):
+                distance[y, x] = np.float32(1e6)
+                row[y, x] = y
+                column[y, x] = x
+            continue
+        top = -1
+        for n in range(width + 1):
+            x = start + n
+            if x >= width:
+                x -= width
+            far = abs(np.int64(line[x]))
+            if far >= FAR // 2:
+                continue
+            rise = (far * squash) ** 2
+            place = -1e18
+            while top >= 0:
+                # Where the parabola of this column comes below that of the last.
+                other = sites[top]
+                place = (rise - rises[top] + float(n * n - other * other)) / (2.0 * float(n - other))
+                if place > edges[top]:
+                    break
+                top -= 1
+            if top < 0:
+                place = -1e18
+            top += 1
+            sites[top] = n
+            rises[top] = rise
+            edges[top] = place
+        edges[top + 1] = 1e18
+        k = 0
+        for n in range(width):
+            while edges[k + 1] < n:
+                k += 1
+            x = start + n
+            if x >= width:
+                x -= width
+            site = start + sites[k]
+            if site >= width:
+                site -= width
+            if site >= width:
+                site -= width
+            step = float(n - sites[k])
+            distance[y, x] = np.float32(np.sqrt(step * step + rises[k]) / width)
+            seed = y + line[site]
+            row[y, x] = seed - height if seed >= height else seed + height if seed < 0 else seed
+            column[y, x] = site

@@ -1,0 +1,94 @@
+"""Chipped edges: bites out of ridges and edges."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.distance import signed_distance
+from reedloom.kernels.regions import find_regions, measure_regions, place_chances
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Count, Float, Length, Port, Seed, kind
+from reedloom.kinds.filter.filter_parts import soften
+from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT, crumbs, smooth_step
+
+
+@kind(
+    id="chip",
+    label="Chipped edges",
+    family="height",
+    version=1,
+    purpose="Bites pieces out of edges and ridges, as knocks do.",
+    inputs=(
+        HEIGHT_IN,
+        Port(
+            "mask", GREY, optional=True, help="Whose edges are chipped; the surface's own ridges if not tied."
+        ),
+        Port("pattern", GREY, optional=True, help="Where pieces break: low first; a noise if not tied."),
+    ),
+    outputs=(HEIGHT_OUT, Port("chips", GREY, help="1 where something is broken off.")),
+    parameters=(
+        Length("width", 0.03, (0.002, 0.1), (0.0001, 1), help="How far from the edge chips reach."),
+        Float("amount", 0.5, (0, 1), (0, 2), help="How much of the edge is gone."),
+        Float("depth", 0.3, (0, 1), (-10, 10), help="How deep the bites are."),
+        Count("cells", 18, (4, 64), (1, 1024), help="How fine they are: bites across the tile, about."),
+        Float("hardness", 0.7, (0, 1), (0, 1), help="From crumbled (0) to cleanly broken (1)."),
+        Float("share", 1.0, (0, 1), (0, 1), help="The share of the mask's elements that are hit."),
+        Seed(),
+    ),
+    exempt={
+        "resolution": "bites are told from ridges by the sharpest of them, which a smaller map blunts",
+        "shift": "the noise by which pieces break stays where it is",
+    },
+    synonyms=("damage", "edge wear", "broken", "spall", "erode"),
+)
+def chip(
+    context: Context,
+    height: np.ndarray,
+    mask: np.ndarray | None,
+    pattern: np.ndarray | None,
+    *,
+    width: float,
+    amount: float,
+    depth: float,
+    cells: int,
+    hardness: float,
+    share: float,
+    seed: int,
+) -> dict[str, np.ndarray]:
+    near = nearness(context, height, mask, width)
+    if share < 1 and mask is not None:
+        near = near * _hit(context, mask, share, seed)
+    breaks = crumbs(context, cells, seed) if pattern is None else pattern
+    # A noise keeps to the middle; spread out, the amount runs evenly from none to all.
+    breaks = breaks if pattern is not None else smooth_step(0.2, 0.8, breaks)
+    soft = 0.35 * (1 - hardness) + 0.02
+    chips, out = context.empty(), np.empty_like(height)
+
+    def band(y0: int, y1: int) -> None:
+        bite = near[y0:y1] * np.float32(2 * amount) - breaks[y0:y1]
+        chips[y0:y1] = smooth_step(0.0, soft, bite) * (near[y0:y1] > 0)
+        # Deeper where more of the edge is gone, so that the floor of a bite slopes outward.
+        fall = chips[y0:y1] * (np.float32(0.4) + np.float32(0.6) * np.clip(bite, 0, 1))
+        out[y0:y1] = height[y0:y1] - np.float32(depth) * fall
+
+    context.bands(band)
+    return {"height": out, "chips": chips}
+
+
+def nearness(context: Context, height: np.ndarray, mask: np.ndarray | None, width: float) -> np.ndarray:
+    """1 on a mask's edge, 0 from `width` inward; without a mask, how far the surface stands out."""
+    if mask is not None:
+        inward = -signed_distance(mask, context.bands)
+        scale = np.float32(1 / width)
+        return np.where(inward >= 0, np.clip(1 - inward * scale, 0, 1), 0).astype(np.float32)
+    proud = np.maximum(height - soften(context, height, width / 2), 0)
+    most = float(np.quantile(proud[:: max(1, len(proud) // 512)], 0.99))
+    return np.clip(proud / np.float32(max(most, 1e-6)), 0, 1)
+
+
+def _hit(context: Context, mask: np.ndarray, share: float, seed: int) -> np.ndarray:
+    """1 on the mask's islands that are hit."""
+    labels = find_regions(mask >= 0.5, False)
+    table = measure_regions(labels)
+    hit = (place_chances(seed, table.u, table.v, 6) < share).astype(np.float32)
+    return hit[labels]

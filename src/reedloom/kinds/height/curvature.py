@@ -1,0 +1,81 @@
+"""Curvature: ridges and cavities at a chosen breadth."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.places import slope_rows
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Count, Float, Length, Port, Switch, kind
+from reedloom.kinds.filter.filter_parts import soften
+from reedloom.kinds.height.height_parts import HEIGHT_IN, in_metres, true_slope
+
+SHARE = 0.98
+"""The share of the samples that the automatic range holds."""
+RANGE = {"resolution": "with the automatic range a few of the sharpest samples set the scale"}
+
+
+@kind(
+    id="curvature",
+    label="Curvature",
+    family="height",
+    version=1,
+    physical=True,
+    purpose="How far a surface bulges or hollows, apart from its slope: ridges, edges, cavities.",
+    inputs=(HEIGHT_IN,),
+    outputs=(
+        Port("curvature", GREY, help="Above 0 on ridges, below 0 in cavities, 0 on level and even ground."),
+        Port("ridges", GREY, help="The ridges alone, from 0 up."),
+        Port("cavities", GREY, help="The cavities alone, from 0 up."),
+    ),
+    parameters=(
+        Length(
+            "radius", 0.01, (0.001, 0.1), (0.0001, 0.5), help="The breadth of the ridges and cavities meant."
+        ),
+        Count("scales", 1, (1, 5), (1, 8), help="Adds up breadths, each half the one before."),
+        Switch(
+            "automatic", True, help="Fits the range to the surface, so that nearly all lies within -1 to 1."
+        ),
+        Float("strength", 1.0, (0, 4), (-100, 100), help="Multiplies the result."),
+    ),
+    synonyms=("convexity", "edges", "cavity", "ridge", "concave", "convex"),
+)
+def curvature(
+    context: Context, height: np.ndarray, *, radius: float, scales: int, automatic: bool, strength: float
+) -> dict[str, np.ndarray]:
+    total = np.zeros_like(height)
+    for scale in range(scales):
+        breadth = radius / 2**scale
+        bent = mean_curvature(context, soften(context, height, breadth / 2))
+        total += bent * np.float32(in_metres(context, breadth) / scales)
+    if automatic:
+        reach = float(np.quantile(np.abs(total[:: max(1, len(total) // 512)]), SHARE))
+        total *= np.float32(1 / reach if reach > 1e-9 else 0)
+    total *= np.float32(strength)
+    return {
+        "curvature": total,
+        "ridges": np.maximum(total, 0),
+        "cavities": np.maximum(-total, 0),
+    }
+
+
+def mean_curvature(context: Context, height: np.ndarray) -> np.ndarray:
+    """The mean curvature of a surface in 1/m, above 0 where it bulges: 1/r on a ball of radius r."""
+    slope = true_slope(context, height)
+    dx, dy = context.physical[0] / context.width, context.physical[1] / context.height
+    bend_u, bend_v = context.empty(2), context.empty(2)
+    along, down = (np.ascontiguousarray(slope[..., k]) for k in (0, 1))
+
+    def bends(y0: int, y1: int) -> None:
+        slope_rows(along, dx, dy, bend_u, y0, y1)
+        slope_rows(down, dx, dy, bend_v, y0, y1)
+
+    context.bands(bends)
+
+    def work(p: np.ndarray, q: np.ndarray, bu: np.ndarray, bv: np.ndarray) -> np.ndarray:
+        one = np.float32(1)
+        twist = (bu[..., 1] + bv[..., 0]) / 2
+        top = (one + q * q) * bu[..., 0] - 2 * p * q * twist + (one + p * p) * bv[..., 1]
+        return -top / (2 * (one + p * p + q * q) ** np.float32(1.5))
+
+    return context.map_bands(work, along, down, bend_u, bend_v)

@@ -1,0 +1,159 @@
+"""Island values: a random value, size, place and slope for each island."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from reedloom.kernels.regions import RegionTable, measure_regions, place_chances
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import COLOUR, GREY, ISLANDS, VECTOR, Angle, Choice, Port, Seed, Switch, kind
+from reedloom.kinds.height.islands import WHOLE_SAMPLES
+
+LIMITS = WHOLE_SAMPLES | {"tiles": "each island has values of its own, at the seam as elsewhere"}
+CHANCE = LIMITS | {"shift": "an island's chance comes from where it lies, which nothing else changes"}
+
+
+@kind(
+    id="island_values",
+    label="Island values",
+    family="height",
+    version=1,
+    purpose="What each island has of its own: chance, colour, size, place, long axis, and a slope.",
+    inputs=(Port("islands", ISLANDS),),
+    outputs=(
+        Port("random", GREY, help="One random value for each island.", exempt=CHANCE),
+        Port("random_colour", COLOUR, plain=True, help="Three random values for each.", exempt=CHANCE),
+        Port("size", GREY, help="How large each is.", exempt=LIMITS),
+        Port("local_place", VECTOR, help="The place within each, 0 to 1.", exempt=LIMITS),
+        Port("centre", VECTOR, help="Where the middle of each is on the tile.", exempt=CHANCE),
+        Port("axis", GREY, help="Which way each is longest: 0.25 across, 0.75 down.", exempt=LIMITS),
+        Port("slope", GREY, help="Rises from 0 to 1 across each.", exempt=CHANCE),
+    ),
+    parameters=(
+        Choice(
+            "measure",
+            "against the largest",
+            ("against the largest", "share of the tile"),
+            help="What sizes are.",
+        ),
+        Switch(
+            "keep_proportions",
+            True,
+            help="Whether places within an island are stretched to fill 0 to 1 both ways.",
+        ),
+        Choice(
+            "slope_angle", "by chance", ("by chance", "given", "long axis"), help="Which way each slopes."
+        ),
+        Angle("angle", help="The given direction of the slopes, or a turn added to the others."),
+        Seed(),
+    ),
+    synonyms=("flood fill", "random per region", "gradient", "bounding box", "tilt"),
+)
+def island_values(
+    context: Context,
+    islands: np.ndarray,
+    *,
+    measure: str,
+    keep_proportions: bool,
+    slope_angle: str,
+    angle: float,
+    seed: int,
+) -> dict[str, np.ndarray]:
+    context.stop.check()
+    table = measure_regions(islands)
+    count = len(table.area)
+
+    def chance(stream: int) -> np.ndarray:
+        return _none_outside(place_chances(seed, table.u, table.v, stream))
+
+    def each(values: np.ndarray) -> np.ndarray:
+        """Every sample's value of its island."""
+        out = context.empty(1 if values.ndim == 1 else values.shape[1])
+        table_ = values.astype(np.float32)
+
+        def band(y0: int, y1: int) -> None:
+            out[y0:y1] = table_[islands[y0:y1]]
+
+        context.bands(band)
+        return out
+
+    def size() -> np.ndarray:
+        area = _none_outside(table.area.copy())
+        share = np.sqrt(area / max(area.max(), 1e-12)) if measure == "against the largest" else area
+        return each(share)
+
+    def slope() -> np.ndarray:
+        turn = (
+            np.radians(angle)
+            + {
+                "by chance": 2 * np.pi * chance(3),
+                "given": np.zeros(count),
+                "long axis": table.axis,
+            }[slope_angle]
+        )
+        return _across(context, islands, table, np.cos(turn), np.sin(turn))
+
+    def local() -> np.ndarray:
+        extent = np.maximum(table.high - table.low, 1e-9)
+        start = table.low
+        if keep_proportions:
+            side = extent.max(axis=1, keepdims=True)
+            start = start - (side - extent) / 2
+            extent = np.broadcast_to(side, extent.shape)
+        return _ways(context, islands, table, lambda du, dv, k: np.stack(
+            [(du - start[k, 0]) / extent[k, 0], (dv - start[k, 1]) / extent[k, 1]], axis=-1
+        ), 2)  # fmt: skip
+
+    makers: dict[str, Callable[[], np.ndarray]] = {
+        "random": lambda: each(chance(0)),
+        "random_colour": lambda: each(np.stack([chance(k) for k in range(3)], axis=1)),
+        "size": size,
+        "local_place": local,
+        "centre": lambda: each(_none_outside(np.stack([table.u, table.v], axis=1))),
+        "axis": lambda: each(_none_outside((table.axis / np.pi + 0.25) % 1)),
+        "slope": slope,
+    }
+    return {name: makers[name]() for name in context.wanted}
+
+
+def _none_outside(values: np.ndarray) -> np.ndarray:
+    values[0] = 0
+    return values
+
+
+def _ways(
+    context: Context,
+    islands: np.ndarray,
+    table: RegionTable,
+    make: Callable[[np.ndarray, np.ndarray, np.ndarray], np.ndarray],
+    channels: int,
+) -> np.ndarray:
+    """A map made of the way from each island's centre, the shortest around the tile; 0 outside."""
+    out = context.empty(channels)
+    u = (np.arange(context.width) + 0.5) / context.width
+
+    def band(y0: int, y1: int) -> None:
+        k = islands[y0:y1]
+        v = (np.arange(y0, y1)[:, None] + 0.5) / context.height
+        du, dv = u - table.u[k], v - table.v[k]
+        made = make(du - np.round(du), dv - np.round(dv), k)
+        out[y0:y1] = np.where(k > 0 if channels == 1 else (k > 0)[..., None], made, 0)
+
+    context.bands(band, band_rows=16)
+    return out
+
+
+def _across(
+    context: Context, islands: np.ndarray, table: RegionTable, cos: np.ndarray, sin: np.ndarray
+) -> np.ndarray:
+    """From 0 to 1 over each island along a direction of its own, by the reach of its bounding box."""
+    corners = [
+        cos * table_u + sin * table_v
+        for table_u in (table.low[:, 0], table.high[:, 0])
+        for table_v in (table.low[:, 1], table.high[:, 1])
+    ]
+    low, high = np.minimum.reduce(corners), np.maximum.reduce(corners)
+    span = np.maximum(high - low, 1e-9)
+    return _ways(context, islands, table, lambda du, dv, k: (cos[k] * du + sin[k] * dv - low[k]) / span[k], 1)

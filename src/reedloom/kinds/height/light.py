@@ -1,0 +1,55 @@
+"""Raking light: shade and cast shadow of a surface lit from one side."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from reedloom.kernels.horizon import cast_shadow_rows, shadow_steps
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Angle, Float, Port, kind
+from reedloom.kinds.height.height_parts import HEIGHT_IN, true_slope
+
+
+@kind(
+    id="light",
+    label="Raking light",
+    family="height",
+    version=1,
+    physical=True,
+    purpose="The shade and cast shadow of a surface lit from one side: for looking, or for baked stains.",
+    inputs=(HEIGHT_IN,),
+    outputs=(
+        Port("light", GREY, help="Shade and shadow together: 1 is where the light falls straight."),
+        Port("shadow", GREY, help="The cast shadow alone: 1 is lit, 0 is in shadow."),
+    ),
+    parameters=(
+        Angle("direction", -135.0, help="Where the light comes from, clockwise from the right."),
+        Angle("elevation", 25.0, useful=(1.0, 90.0), help="How high the light stands over the surface."),
+        Float("depth", 1.0, (0, 4), (0, 100), help="Makes the relief deeper than it is; 1 is true."),
+        Float("softness", 0.1, (0, 1), (0, 10), help="How soft the edges of shadows are."),
+    ),
+    synonyms=("shaded relief", "shadow", "sun", "hillshade", "lambert"),
+)
+def light(
+    context: Context, height: np.ndarray, *, direction: float, elevation: float, depth: float, softness: float
+) -> dict[str, np.ndarray]:
+    angle, up = math.radians(direction), math.radians(min(max(abs(elevation), 0.5), 90.0))
+    to = np.array([math.cos(angle) * math.cos(up), math.sin(angle) * math.cos(up), math.sin(up)], np.float32)
+    rise = true_slope(context, height, depth)
+    surface = height * np.float32(context.depth * depth)
+    tangent = math.tan(up)
+    reach = float(np.ptp(surface)) / max(tangent, 1e-6)
+    steps = shadow_steps(context.width, context.height, context.physical, reach, angle)
+    shade, shadow = context.empty(), context.empty()
+
+    def band(y0: int, y1: int) -> None:
+        cast_shadow_rows(surface, steps, np.float32(tangent), np.float32(max(softness, 1e-3)), shadow, y0, y1)
+        rows = rise[y0:y1]
+        lit = to[2] - rows[..., 0] * to[0] - rows[..., 1] * to[1]
+        lit = np.maximum(lit / np.sqrt((rows * rows).sum(axis=-1) + 1), 0)
+        shade[y0:y1] = lit * shadow[y0:y1]
+
+    context.bands(band, band_rows=16)
+    return {"light": shade, "shadow": shadow}

@@ -1,0 +1,62 @@
+"""Runs: stains that run down the tile from their sources."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from reedloom.kernels.flows import run_down
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import GREY, Count, Float, Length, Port, Seed, kind
+from reedloom.kinds.height.height_parts import HEIGHT_IN, crumbs, smooth_step, true_slope
+
+
+@kind(
+    id="runs",
+    label="Runs",
+    family="height",
+    version=1,
+    physical=True,
+    purpose="Stains that run down the tile, follow the relief, fade, and come in again at the top.",
+    inputs=(HEIGHT_IN, Port("source", GREY, help="From where they run: 1 is most.")),
+    outputs=(Port("runs", GREY, help="The stains, strongest at their sources."),),
+    parameters=(
+        Length(
+            "length", 0.3, (0.02, 1), (0.001, 8), help="How far a stain runs until a third of it is left."
+        ),
+        Float("following", 0.5, (0, 2), (0, 20), help="How far the relief turns a stain aside."),
+        Length("spreading", 0.004, (0, 0.02), (0, 0.2), help="How much a stain widens over its length."),
+        Float("streaks", 0.6, (0, 1), (0, 1), help="How much a broad stain parts into streaks."),
+        Count("streak_count", 60, (8, 200), (1, 4096), help="How fine the streaks are, across the tile."),
+        Seed(),
+    ),
+    exempt={
+        "resolution": "a stain turns aside at every small bump, and a smaller map has fewer of them",
+        "shift": "the noise by which stains part into streaks stays where it is",
+    },
+    synonyms=("drip", "leak", "stain", "streaks", "rust", "water"),
+)
+def runs(
+    context: Context,
+    height: np.ndarray,
+    source: np.ndarray,
+    *,
+    length: float,
+    following: float,
+    spreading: float,
+    streaks: float,
+    streak_count: int,
+    seed: int,
+) -> np.ndarray:
+    rise = true_slope(context, height)
+    # Sideways, in columns a row: downhill, no further than it can turn.
+    aside = np.clip(-rise[..., 0] * np.float32(following), -1, 1)
+    aside *= np.float32(context.physical[1] / context.height / (context.physical[0] / context.width))
+    parted = source
+    if streaks > 0:
+        noise = smooth_step(0.35, 0.65, crumbs(context, streak_count, seed, 2.0))
+        parted = source * (np.float32(1) - np.float32(streaks) * noise)
+    keep = float(np.exp(-1 / (max(length, 1e-4) * context.height)))
+    widen = (spreading * context.width) ** 2 / max(length * context.height, 1)
+    return run_down(
+        np.ascontiguousarray(parted), np.ascontiguousarray(aside), keep, widen, length, context.stop.check
+    )
