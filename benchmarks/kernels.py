@@ -11,8 +11,10 @@ from pyfastnoiselite.pyfastnoiselite import FastNoiseLite, FractalType, NoiseTyp
 from scipy import ndimage
 
 from benchmarks.timing import Row, best_of
+from reedloom.kernels.distance import nearest_seeds
 from reedloom.kernels.morphology import dilate, half_widths
 from reedloom.kernels.places import read_at, tile_places
+from reedloom.kernels.regions import find_regions
 from reedloom.kinds.catalogue import get_kind
 from reedloom.kinds.context import Context
 
@@ -26,6 +28,8 @@ def rows() -> Iterator[Row]:
     yield resampling()
     yield dilation()
     yield from stamps()
+    yield distance()
+    yield islands()
 
 
 def noise() -> Row:
@@ -119,3 +123,34 @@ def stamps() -> Iterator[Row]:
             1.0,
             is_limit=True,
         )
+
+
+def blobs() -> np.ndarray:
+    """Some thousand blobs over two fifths of a tile: (SIZE, SIZE) bool."""
+    noise = ndimage.gaussian_filter(np.random.default_rng(3).random((SIZE, SIZE)), 4, mode="wrap")
+    return noise > np.quantile(noise, 0.6)
+
+
+def distance() -> Row:
+    """The exact distance to blobs around the tile; the peer knows no wrapping."""
+    inside, context = blobs(), Context(SIZE, SIZE)
+    return Row(
+        "exact periodic distance, 2048²",
+        best_of(lambda: nearest_seeds(inside, context.bands)),
+        "scipy distance_transform_edt, not wrapped",
+        best_of(lambda: ndimage.distance_transform_edt(~inside), 2),
+        5.0,
+    )
+
+
+def islands() -> Row:
+    """Connected regions across the seam; the peer knows no seam."""
+    inside = blobs()
+    count = int(find_regions(inside, False).max())
+    return Row(
+        f"{count:,} islands, 2048²",
+        best_of(lambda: find_regions(inside, False)),
+        "scipy.ndimage.label, not joined",
+        best_of(lambda: ndimage.label(inside), 2),
+        0.25,
+    )

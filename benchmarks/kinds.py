@@ -24,7 +24,7 @@ TIMES = {"flow_noise": 2, "fibre_noise": 2, "haze_noise": 2}
 """Kinds that read every octave more than once: for two directions, two layers, or to bend themselves."""
 PURE = {"tone", "combine"}
 """Families whose kinds do little more than read and write memory."""
-MEASURED = {"normalise", "threshold", "band", "steps", "fold_tone", "formula"}
+MEASURED = {"mix_materials", "normalise", "threshold", "band", "steps", "fold_tone", "formula"}
 """Kinds of those families that look at neighbours, measure first, or compute what a maker writes."""
 
 

@@ -67,32 +67,58 @@ def edge_distance(mask: np.ndarray, bands: Callable[..., None]) -> tuple[np.ndar
 
 def edge_near(mask: np.ndarray, bands: Callable[..., None]) -> np.ndarray:
     """How far from each sample a mask falls to a half, by its own value and steepest fall, in tiles."""
-    sample = np.float32(1 / min(mask.shape))
     out = np.empty_like(mask)
-
-    def band(y0: int, y1: int) -> None:
-        rows = mask[y0:y1]
-        above = mask[np.arange(y0 - 1, y1 - 1) % len(mask)]
-        below = mask[np.arange(y0 + 1, y1 + 1) % len(mask)]
-        left, right = np.roll(rows, 1, axis=1), np.roll(rows, -1, axis=1)
-        fall_u, fall_v = rows - np.minimum(left, right), rows - np.minimum(above, below)
-        fall = np.hypot(np.maximum(fall_u, 0), np.maximum(fall_v, 0))
-        out[y0:y1] = np.maximum(rows - np.float32(0.5), 0) / np.maximum(fall, np.float32(1e-6)) * sample
-
-    bands(band, band_rows=16)
+    bands(lambda y0, y1: near_rows(mask, out, y0, y1))
     return out
 
 
-def signed_distance(mask: np.ndarray, bands: Callable[..., None]) -> np.ndarray:
-    """Distance to the edge of a mask in tiles, negative inside: (H, W) float32."""
-    rest = np.float32(1) - mask
-    outside, _ = edge_distance(mask, bands)
-    inside, _ = edge_distance(rest, bands)
+@kernel
+def near_rows(mask, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Fill rows of `edge_near`."""
+    height, width = mask.shape
+    sample = np.float32(1.0 / min(height, width))
+    half, none = np.float32(0.5), np.float32(0)
+    for y in range(y0, y1):
+        row = mask[y]
+        above = mask[y - 1 if y > 0 else height - 1]
+        below = mask[y + 1 if y < height - 1 else 0]
+        for x in range(width):
+            left = row[x - 1 if x > 0 else width - 1]
+            right = row[x + 1 if x < width - 1 else 0]
+            u = max(row[x] - min(left, right), none)
+            v = max(row[x] - min(above[x], below[x]), none)
+            fall = max(np.sqrt(u * u + v * v), np.float32(1e-6))
+            out[y, x] = max(row[x] - half, none) / fall * sample
+
+
+def signed_distance(
+    mask: np.ndarray, bands: Callable[..., None], inside: bool = True, outside: bool = True
+) -> np.ndarray:
+    """Distance to the edge of a mask in tiles, negative inside: (H, W) float32.
+
+    A side that is not wanted costs nothing and is 0.
+    """
     # Where the edge runs through a sample itself, its own value says best how far it is.
     sample = np.float32(1 / min(mask.shape))
-    near = (edge_near(mask, bands), edge_near(rest, bands))
-    own = [np.where(n < sample, n, np.float32(1e6)) for n in near]
-    return np.where(mask >= 0.5, -np.minimum(inside, own[0]), np.minimum(outside, own[1]))
+    out = np.zeros_like(mask)
+
+    def lay(away: np.ndarray, within: np.ndarray, sign: int) -> None:
+        near = edge_near(within, bands)
+
+        def band(y0: int, y1: int) -> None:
+            own = near[y0:y1]
+            found = np.where(own < sample, np.minimum(away[y0:y1], own), away[y0:y1])
+            here = (mask[y0:y1] >= 0.5) == (sign < 0)
+            out[y0:y1] = np.where(here, np.float32(sign) * found, out[y0:y1])
+
+        bands(band, band_rows=16)
+
+    rest = np.float32(1) - mask
+    if inside:
+        lay(edge_distance(rest, bands)[0], mask, -1)
+    if outside:
+        lay(edge_distance(mask, bands)[0], rest, 1)
+    return out
 
 
 @kernel

@@ -102,25 +102,33 @@ def _close_ray(line, horizon, share):  # type: ignore[no-untyped-def]
 def shadow_steps(
     width: int, height: int, physical: tuple[float, float], reach: float, angle: float
 ) -> np.ndarray:
-    """The places a shadow ray reads: (n, 3) float64, columns and rows (parts too), one over the distance.
+    """The places a shadow ray reads: (n, 4) float64, whole columns and rows, what is left of a row or a
+    column, and one over the distance.
 
-    reach : how far, in metres; angle : towards the light, radians clockwise from the right.
+    reach : how far, in metres; angle : towards the light, radians clockwise from the right. Steps are whole
+    along the axis on which the ray moves faster, so that two samples are mixed and not four.
     """
     dx, dy = physical[0] / width, physical[1] / height
-    steps: list[tuple[float, float, float]] = []
-    distance = min(dx, dy)
-    while distance < reach + min(dx, dy) and len(steps) < 512:
-        steps.append((math.cos(angle) * distance / dx, math.sin(angle) * distance / dy, 1 / distance))
-        distance = max(distance * 1.02, distance + min(dx, dy))
-    return np.array(steps, np.float64).reshape(-1, 3)
+    across, down = math.cos(angle) / dx, math.sin(angle) / dy  # samples for a metre
+    faster = max(abs(across), abs(down))
+    steps: list[tuple[float, float, float, float]] = []
+    whole = 1.0
+    while (whole - 1) / faster < reach and len(steps) < 256:
+        u, v = across * whole / faster, down * whole / faster
+        if abs(across) >= abs(down):
+            steps.append((round(u), math.floor(v), v - math.floor(v), faster / whole))
+        else:
+            steps.append((math.floor(u), round(v), u - math.floor(u), faster / whole))
+        whole = max(whole + 1, float(round(whole * 1.05)))
+    return np.array(steps, np.float64).reshape(-1, 4)
 
 
 @kernel
-def cast_shadow_rows(surface, steps, tangent, softness, out, y0, y1):  # type: ignore[no-untyped-def]
+def cast_shadow_rows(surface, steps, is_wide, tangent, softness, out, y0, y1):  # type: ignore[no-untyped-def]
     """How much of a light each sample sees: 1 lit, 0 in shadow.
 
-    surface : (H, W) float32 in metres; steps : from `shadow_steps`; tangent : of the light's elevation;
-    softness : over how much of that tangent a shadow's edge fades.
+    surface : (H, W) float32 in metres; steps : from `shadow_steps`; is_wide : whether they are whole along
+    columns; tangent : of the light's elevation; softness : over how much of it a shadow's edge fades.
     """
     height, width = surface.shape
     horizon = np.empty(width, np.float32)
@@ -128,27 +136,24 @@ def cast_shadow_rows(surface, steps, tangent, softness, out, y0, y1):  # type: i
         row = surface[y]
         horizon[:] = np.float32(-1e9)
         for k in range(steps.shape[0]):
-            across = np.floor(steps[k, 0])
-            down = np.floor(steps[k, 1])
-            fu = np.float32(steps[k, 0] - across)
-            fv = np.float32(steps[k, 1] - down)
-            above = surface[(y + int(down)) % height]
-            below = surface[(y + int(down) + 1) % height]
-            left = int(across) % width
-            inverse = np.float32(steps[k, 2])
-            # The columns that lie beyond the seam come in a second run.
-            split = width - left - 1
-            if split > 0:
+            left = int(steps[k, 0]) % width
+            first = surface[(y + int(steps[k, 1])) % height]
+            part = np.float32(steps[k, 2])
+            inverse = np.float32(steps[k, 3])
+            split = width - left
+            if is_wide:
+                second = surface[(y + int(steps[k, 1]) + 1) % height]
+                _raise_mixed(horizon[:split], first[left:], second[left:], part, row[:split], inverse)
+                _raise_mixed(horizon[split:], first[:left], second[:left], part, row[split:], inverse)
+            else:
                 _raise_mixed(
-                    horizon[:split], above[left : left + split], above[left + 1 :],
-                    below[left : left + split], below[left + 1 :], fu, fv, row[:split], inverse,
+                    horizon[: split - 1], first[left : width - 1], first[left + 1 :], part, row[: split - 1],
+                    inverse,
                 )  # fmt: skip
-            for x in range(max(split, 0), width):
-                i = (x + left) % width
-                j = (i + 1) % width
-                top = above[i] + fu * (above[j] - above[i])
-                low = below[i] + fu * (below[j] - below[i])
-                horizon[x] = max(horizon[x], (top + fv * (low - top) - row[x]) * inverse)
+                at = split - 1
+                mixed = first[width - 1] + part * (first[0] - first[width - 1])
+                horizon[at] = max(horizon[at], (mixed - row[at]) * inverse)
+                _raise_mixed(horizon[split:], first[:left], first[1:], part, row[split:], inverse)
         low_end = tangent * (np.float32(1) - softness / np.float32(2))
         scale = np.float32(1) / max(tangent * softness, np.float32(1e-6))
         line = out[y]
@@ -158,10 +163,9 @@ def cast_shadow_rows(surface, steps, tangent, softness, out, y0, y1):  # type: i
 
 
 @kernel
-def _raise_mixed(horizon, a, b, c, d, fu, fv, row, inverse):  # type: ignore[no-untyped-def]
-    """Raise the horizon to what lies between four samples, a and b above c and d."""
+def _raise_mixed(horizon, first, second, part, row, inverse):  # type: ignore[no-untyped-def]
+    """Raise the horizon to what lies between pairs of samples."""
     for x in range(horizon.shape[0]):
-        top = a[x] + fu * (b[x] - a[x])
-        low = c[x] + fu * (d[x] - c[x])
-        tangent = (top + fv * (low - top) - row[x]) * inverse
+        height = first[x] + part * (second[x] - first[x])
+        tangent = (height - row[x]) * inverse
         horizon[x] = tangent if tangent > horizon[x] else horizon[x]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.jit import kernel
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Float, Port, kind
 
@@ -42,21 +43,48 @@ def by_height(
     offset: float,
     softness: float,
 ) -> dict[str, np.ndarray]:
+    masked = below_mask is not None or above_mask is not None
+    wants_mask = masked or "mask" in context.wanted
     height, mask = context.empty(), context.empty()
+    raised, soft = np.float32(offset), np.float32(max(softness, 1e-5))
 
     def band(y0: int, y1: int) -> None:
-        first, second = below[y0:y1], above[y0:y1] + np.float32(offset)
-        lead = second - first
-        for side, map in ((-1, below_mask), (1, above_mask)):
-            if map is not None:  # what is not there lies below everything
-                away = np.float32(1) - np.clip(map[y0:y1], 0, 1)
-                lead = lead - np.float32(side) * away * (np.abs(lead) + np.float32(2 * softness + 1e-3))
-        share = overlap_share(lead, softness)
-        mask[y0:y1] = share
-        height[y0:y1] = joined_height(first, second, share)
+        first, second = below[y0:y1], above[y0:y1]
+        if below_mask is not None:  # what is not there lies below everything
+            first = sunk(first, second + raised, below_mask[y0:y1], soft)
+        if above_mask is not None:
+            second = sunk(second + raised, first, above_mask[y0:y1], soft) - raised
+        higher_rows(first, second, raised, soft, wants_mask, height[y0:y1], mask[y0:y1])
+        if masked:
+            height[y0:y1] = joined_height(below[y0:y1], above[y0:y1] + raised, mask[y0:y1])
 
     context.bands(band)
     return {"height": height, "mask": mask}
+
+
+def sunk(height: np.ndarray, other: np.ndarray, mask: np.ndarray, softness: np.float32) -> np.ndarray:
+    """A surface let down below the other where its mask is 0."""
+    away = np.float32(1) - np.clip(mask, 0, 1)
+    return height - away * (np.abs(height - other) + np.float32(2) * softness)
+
+
+@kernel
+def higher_rows(below, above, offset, softness, wants_mask, height, mask):  # type: ignore[no-untyped-def]
+    """Mix two surfaces (n, W) by which is higher, and say where the second shows."""
+    one, two, three, half = np.float32(1), np.float32(2), np.float32(3), np.float32(0.5)
+    scale = half / softness
+    for y in range(below.shape[0]):
+        first, second = below[y], above[y]
+        for x in range(first.shape[0]):
+            a = first[x]
+            b = second[x] + offset
+            t = (b - a) * scale + half
+            t = one if t > one else t
+            t = np.float32(0) if t < np.float32(0) else t
+            share = t * t * (three - two * t)
+            if wants_mask:
+                mask[y, x] = share
+            height[y, x] = a + (b - a) * share
 
 
 def overlap_share(lead: np.ndarray, softness: float) -> np.ndarray:

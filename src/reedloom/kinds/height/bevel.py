@@ -55,7 +55,11 @@ def bevel(
     if wander_map is not None and wander_map.ndim == 3:
         place = tile_places(context.width, context.height) + wander_map * np.float32(values["wander"])
         mask = read_at(context.bands, mask, place, "linear")
-    distance = rounded(context, signed_distance(mask, context.bands), values["rounding"])
+    # One side alone will do where nothing of the other is asked for.
+    whole = "distance" in context.wanted or values["side"] == "both" or wander_map is not None
+    inside, outside = (whole or values["side"] == side for side in ("inward", "outward"))
+    distance = signed_distance(mask, context.bands, inside or values["rounding"] > 0, outside)
+    distance = rounded(context, distance, values["rounding"])
     if wander_map is not None and wander_map.ndim == 2:
         distance = distance - (wander_map - np.float32(0.5)) * np.float32(2 * values["wander"])
     table = curve_table(values["profile_curve"])

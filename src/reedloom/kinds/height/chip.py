@@ -78,9 +78,10 @@ def chip(
 def nearness(context: Context, height: np.ndarray, mask: np.ndarray | None, width: float) -> np.ndarray:
     """1 on a mask's edge, 0 from `width` inward; without a mask, how far the surface stands out."""
     if mask is not None:
-        inward = -signed_distance(mask, context.bands)
+        inward = -signed_distance(mask, context.bands, outside=False)
         scale = np.float32(1 / width)
-        return np.where(inward >= 0, np.clip(1 - inward * scale, 0, 1), 0).astype(np.float32)
+        near: np.ndarray = np.where(mask >= 0.5, np.clip(1 - inward * scale, 0, 1), np.float32(0))
+        return near
     proud = np.maximum(height - soften(context, height, width / 2), 0)
     most = float(np.quantile(proud[:: max(1, len(proud) // 512)], 0.99))
     return np.clip(proud / np.float32(max(most, 1e-6)), 0, 1)

@@ -42,10 +42,14 @@ def light(
     tangent = math.tan(up)
     reach = float(np.ptp(surface)) / max(tangent, 1e-6)
     steps = shadow_steps(context.width, context.height, context.physical, reach, angle)
+    is_wide = abs(math.cos(angle)) * context.width / context.physical[0] >= (
+        abs(math.sin(angle)) * context.height / context.physical[1]
+    )
+    soft = np.float32(max(softness, 1e-3))
     shade, shadow = context.empty(), context.empty()
 
     def band(y0: int, y1: int) -> None:
-        cast_shadow_rows(surface, steps, np.float32(tangent), np.float32(max(softness, 1e-3)), shadow, y0, y1)
+        cast_shadow_rows(surface, steps, is_wide, np.float32(tangent), soft, shadow, y0, y1)
         rows = rise[y0:y1]
         lit = to[2] - rows[..., 0] * to[0] - rows[..., 1] * to[1]
         lit = np.maximum(lit / np.sqrt((rows * rows).sum(axis=-1) + 1), 0)
