@@ -18,7 +18,7 @@ from reedloom.desk.deliver_dialog import DeliverDialog
 from reedloom.desk.documents import orphans, recovery_folder
 from reedloom.pictures import read_map
 from reedloom.weave.document import Bay, End
-from reedloom.weave.edits import PutItem
+from reedloom.weave.edits import Connect, PutItem
 from reedloom.weave.fileformat import decode_document
 
 
@@ -306,3 +306,38 @@ def test_editors_of_every_type_change_and_reset(hands: Hands) -> None:
     assert w.document.nodes[noise].value("cells") == 64
     hands.set_number("gain", "__import__('os')")
     assert "is not a number. At character 1" in window.status.message.text()
+
+
+def test_a_surface_of_materials_goes_to_the_rail_and_its_rig_to_another_weave(hands: Hands) -> None:
+    """Clean metal, and rust where it is hollow: mixed, tied by one drop, copied, and pasted elsewhere."""
+    w = hands.workplace
+    places = iter(QPoint(120 + 150 * (i % 4), 60 + 160 * (i // 4)) for i in range(12))
+    names = ("gradient noise", "solid", "material", "material", "mix materials")
+    noise, rust, clean, dirty, mix = (hands.hang(name, next(places)) for name in names)
+    for source, target in (
+        (f"{noise}.noise", f"{clean}.height"), (f"{rust}.colour", f"{dirty}.base_colour"),
+        (f"{clean}.material", f"{mix}.below"), (f"{dirty}.material", f"{mix}.above"),
+        (f"{noise}.noise", f"{mix}.mask"),
+    ):  # fmt: skip
+        ends = [End(node=n, port=p) for n, p in (source.split("."), target.split("."))]
+        assert w.submit(Connect(*ends)) or ends[1].port in w.document.incoming(ends[1].node)
+    hands.press("fit_all")
+    hands.drag(hands.port_at(mix, "material", True), hands.slot("roughness"))
+    assert set(w.document.ties) == {"base_colour", "height"}  # what the materials have
+    hands.wait_until_done()
+    assert not w.failures
+    w.pin("A", End(node=mix, port="material"))
+    hands.wait_until_done()
+    assert set(w.view_materials[End(node=mix, port="material")]) == {"base_colour", "height"}
+    assert w.view_arrays[End(node=mix, port="material")].shape[2] == 3
+    hands.press("select_all")
+    hands.window.board.setFocus()
+    hands.press("copy")
+    count, threads = len(w.document.nodes), len(w.document.threads)
+    w.session.mark_saved()
+    hands.press("new_weave")
+    assert not w.document.nodes
+    hands.press("paste")
+    assert (len(w.document.nodes), len(w.document.threads)) == (count, threads)
+    hands.wait_until_done()
+    assert not w.failures

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from reedloom.kinds.catalogue import get_kind, kinds
-from reedloom.kinds.declare import COLOUR, GREY, Data, Kind, Port, SameAs
+from reedloom.kinds.declare import COLOUR, GREY, MATERIAL, Data, Kind, Port, SameAs
+from reedloom.weave.arrange import DOWN
 from reedloom.weave.document import Document, End
-from reedloom.weave.edits import AddNode, Batch, Connect, Edit
-from reedloom.weave.graph import accepts, output_data
+from reedloom.weave.edits import AddNode, Batch, Connect, Edit, Tie
+from reedloom.weave.graph import accepts, carried_channels, output_data
 
 
 def fitting_input(inputs: Iterable[Port], data: Data) -> Port | None:
@@ -51,6 +52,23 @@ def hang_tied(
         given = fitting_output(kind, document.node(end.node).declaration.input(end.port))
         tie = Connect(End(node=node_id, port=given.name), end) if given else None
     return (Batch(add.label, (add, tie)) if tie else add), node_id
+
+
+def tie_to_rail(document: Document, source: End, channel: str) -> Edit:
+    """The edit that ties an output to a slot of the map rail.
+
+    A material goes to the slots of all the channels it has, through a node that parts it.
+    """
+    if output_data(document)[source.node, source.port] != MATERIAL:
+        return Tie(source, channel)
+    giver = document.nodes[source.node]
+    parts = document.free_id("material_channels")
+    edits: list[Edit] = [
+        AddNode(parts, "material_channels", giver.x, giver.y + DOWN),
+        Connect(source, End(node=parts, port="material")),
+    ]
+    edits += [Tie(End(node=parts, port=c), c) for c in carried_channels(document, source)]
+    return Batch("Tie material", tuple(edits))
 
 
 def hang_at_selection(

@@ -18,12 +18,13 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QScrollArea, QToolButton, QWidget
 
 from reedloom.desk.board.card import paint_range_bar
+from reedloom.desk.hanging import tie_to_rail
 from reedloom.desk.theme import small_font, theme
 from reedloom.desk.workplace import Workplace
 from reedloom.kernels.colours import srgb_from_linear
 from reedloom.kinds.channels import CHANNELS, Channel
 from reedloom.weave.document import End
-from reedloom.weave.edits import Tie, Untie
+from reedloom.weave.edits import Untie
 
 PICTURE = 54.0
 LEAST_SLOT = 84
@@ -148,7 +149,8 @@ class Slot(QWidget):
             self.workplace.message.emit("Select one node on the board, then tie it to the map.", True)
             return
         port = self.workplace.document.nodes[node].declaration.outputs[0].name
-        self.workplace.submit(Tie(End(node=node, port=port), self.channel.id))
+        end = End(node=node, port=port)
+        self.workplace.submit(tie_to_rail(self.workplace.document, end, self.channel.id))
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         menu = QMenu(self)

@@ -10,13 +10,16 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QImage
 
 from reedloom.errors import ReedError
+from reedloom.kinds.declare import Material
 from reedloom.loom.background import Background, Report, Stage
+from reedloom.loom.data import as_map
 from reedloom.loom.pictures import Tones, measure_tones, rgb_picture
 from reedloom.weave.document import Document, End, LitState
 from reedloom.weave.edits import Edit
@@ -78,6 +81,10 @@ class Workplace(QObject):
         """How the lit view stands; not part of the history, but saved with the weave."""
         self.looks: dict[End, Look] = {}
         self.view_arrays: dict[End, np.ndarray] = {}
+        self.view_materials: dict[End, Material] = {}
+        """The materials among what is viewed; `view_arrays` has their pictures."""
+        self._shown_as: dict[End, tuple[Any, np.ndarray]] = {}
+        """For points, islands and materials what was last computed, and the map that shows it."""
         self.failures: dict[str, str] = {}
         self.seconds: dict[str, float] = {}
         self.notes: dict[str, tuple[str, ...]] = {}
@@ -107,7 +114,7 @@ class Workplace(QObject):
         self.lit_state = document.lit
         self.selection = frozenset()
         self.pins = {"A": None, "B": None}
-        self.looks, self.view_arrays = {}, {}
+        self.looks, self.view_arrays, self.view_materials, self._shown_as = {}, {}, {}, {}
         self.failures, self.seconds, self.notes = {}, {}, {}
         self.document_replaced.emit()
         self.selection_changed.emit()
@@ -215,15 +222,30 @@ class Workplace(QObject):
     def _report_from_worker(self, report: Report) -> None:
         """In the worker: make pictures there, so that the window's thread only shows them."""
         looks: dict[End, Look] = {}
+        results = report.outcome.results
+        materials = {end: value for end, value in results.items() if isinstance(value, Material)}
+        report.outcome.results = {
+            e: self._map_of(e, value, report.stage.size) for e, value in results.items()
+        }
         if report.stage.name in {"cards", "coarse"}:
             for end, array in report.outcome.results.items():
                 old = self.looks.get(end)
                 if old is None or old.array is not array:
                     looks[end] = make_look(report.job.document, end, array)
-        self._reported.emit((report, looks))
+        self._reported.emit((report, looks, materials))
 
-    def _take_report(self, carried: tuple[Report, dict[End, Look]]) -> None:
-        report, looks = carried
+    def _map_of(self, end: End, value: Any, size: tuple[int, int]) -> np.ndarray:
+        """The map that shows a value; the same one again as long as the value is the same."""
+        before = self._shown_as.get(end)
+        if before is not None and before[0] is value:
+            return before[1]
+        shown = as_map(value, *size)
+        if shown is not value:
+            self._shown_as[end] = (value, shown)
+        return shown
+
+    def _take_report(self, carried: tuple[Report, dict[End, Look], dict[End, Material]]) -> None:
+        report, looks, materials = carried
         document = report.job.document
         if (
             any(end.node not in self.document.nodes for end in report.stage.ends)
@@ -241,6 +263,7 @@ class Workplace(QObject):
             self.notes[node_id] = outcome.notes.get(node_id, ())
         if report.stage.name in {"coarse", "full"}:
             self.view_arrays.update(outcome.results)
+            self.view_materials.update(materials)
             for end in report.stage.ends:
                 if end not in outcome.results:
                     self.view_arrays.pop(end, None)

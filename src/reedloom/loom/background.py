@@ -147,9 +147,7 @@ class Background:
                 self.on_progress(name, share)
 
             try:
-                outcome = evaluate_ends(
-                    job.document, stage.ends, stage.size, stop=stop, progress=tell, as_maps=True
-                )
+                outcome = evaluate_ends(job.document, stage.ends, stage.size, stop=stop, progress=tell)
             except Cancelled:
                 return
             except ReedError as error:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from reedloom.errors import ConnectError, ReedError, UnknownNameError
-from reedloom.kinds.declare import COLOUR, GREY, Data, Port, SameAs
+from reedloom.kinds.channels import CHANNELS
+from reedloom.kinds.declare import COLOUR, GREY, MATERIAL, Data, Port, SameAs
 from reedloom.weave.document import Document, End
 
 
@@ -80,6 +81,16 @@ def _resolve(port: Port, tied: dict[str, End], known: dict[tuple[str, str], Data
         return port.data
     sources = [known[tied[name].node, tied[name].port] for name in port.data.ports if name in tied]
     return COLOUR if COLOUR in sources else GREY
+
+
+def carried_channels(document: Document, end: End) -> list[str]:
+    """The channels that a material has, as far as they can be told from what is tied before it."""
+    inputs = inputs_by_node(document)
+    found: set[str] = set()
+    for node_id in upstream_order(document, [end.node]):
+        gives_material = any(p.data == MATERIAL for p in document.nodes[node_id].declaration.outputs)
+        found |= (inputs[node_id].keys() & CHANNELS.keys()) if gives_material else set()
+    return [channel for channel in CHANNELS if channel in found]
 
 
 def accepts(port: Port, data: Data) -> bool:

@@ -11,6 +11,7 @@ from PySide6.QtGui import QPainter, QPen
 from reedloom.desk.board.card import HEIGHT, WIDTH
 from reedloom.desk.board.ground import BayItem, NoteItem
 from reedloom.desk.board.strands import Course, paint_strand, strand_lines
+from reedloom.desk.hanging import tie_to_rail
 from reedloom.desk.theme import theme
 from reedloom.errors import ReedError
 from reedloom.kinds.declare import GREY
@@ -25,7 +26,6 @@ from reedloom.weave.edits import (
     MoveThreads,
     PutItem,
     TakeOut,
-    Tie,
 )
 from reedloom.weave.pieces import items_within
 
@@ -219,7 +219,7 @@ class Pull(Gesture):
         channel = self.view.channel_under(self.view.viewport().mapToGlobal(at))
         found = self.view.port_under(at)
         if channel is not None and self.is_output:
-            w.submit(Tie(self.end, channel))
+            w.submit(tie_to_rail(w.document, self.end, channel))
         elif found is not None and found[1] != self.is_output:
             self._tie(found[0])
         elif self.all_threads and found is not None and found[1]:

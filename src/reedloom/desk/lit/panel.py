@@ -274,6 +274,9 @@ class LitPanel(QWidget):
             array = w.view_arrays.get(end)
             if array is None or end.node in w.failures:
                 return ()
+            if end in w.view_materials:
+                made.append(dict(w.view_materials[end]))
+                continue
             relief = {c: m for c, m in maps.items() if c in RELIEF and m.shape[:2] == array.shape[:2]}
             rough = np.full(array.shape[:2], BARE_ROUGHNESS, np.float32)
             made.append({**relief, "base_colour": _as_colour(array), "roughness": rough})
