@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -22,7 +23,7 @@ Progress = Callable[[float], None]
 
 def evaluate(
     weave: Weave, output: str, size: Size = 512, *, stop: Stop | None = None, progress: Progress | None = None
-) -> np.ndarray:
+) -> Any:
     """One output of a weave as an array.
 
     Parameters
@@ -36,7 +37,9 @@ def evaluate(
 
     Returns
     -------
-    (H, W) float32 for grey, (H, W, 3) for colour, (H, W, 2) for a vector; read-only.
+    Read-only: (H, W) float32 for grey, (H, W, 3) for colour, (H, W, 2) for a vector, (H, W) int32 for
+    islands; a structured array (N,) for points and paths (`POINT` and `VERTEX` in `kernels.points`); a
+    mapping of channels to maps for a material.
 
     Raises
     ------

@@ -35,7 +35,7 @@ def sample_weave(kind_id: str, values: Mapping[str, Any] | None = None) -> tuple
     if declared.outputs[0].data == MATERIAL and not needed:
         needed = [p for p in declared.inputs if p.name in {"base_colour", "height"}]
     for number, port in enumerate(needed):
-        document = _stand_in(document, port, number)
+        document = stand_in(document, port, number)
     end = End(node="shown", port=declared.outputs[0].name)
     if declared.outputs[0].data == VECTOR:
         if declared.family != "place":  # a displacement rather than a place
@@ -53,21 +53,23 @@ def sample_weave(kind_id: str, values: Mapping[str, Any] | None = None) -> tuple
     return document, end
 
 
-_STAND_INS: dict[Data | str, tuple[str, str, dict[str, Any]]] = {
+CELLS = {"cells": 5, "seed": 3}
+_BY_DATA: dict[Data, tuple[str, str, dict[str, Any]]] = {
     POINTS: ("grid_points", "points", {"columns": 6, "rows": 6, "jitter": 0.8, "row_shift": 0.5}),
     PATHS: ("circle_path", "paths", {"rings": 3, "radius": 0.14, "ring_spacing": 0.13}),
     ISLANDS: ("planks", "id", {}),
-    "drawing": ("petal", "profile", {"wrapped": False}),
-    "mask": ("dots", "mask", {"columns": 5, "rows": 5, "radius": 0.42, "jitter": 0.6, "size_variation": 0.5}),
-    "source": (
-        "dots",
-        "mask",
-        {"columns": 7, "rows": 4, "radius": 0.25, "jitter": 1.0, "size_variation": 0.7},
-    ),
+    VECTOR: ("tile_place", "place", {}),
 }
-"""The node that stands for what a port needs: its kind, its output and its values."""
-
-
+_DOTS = {"columns": 5, "rows": 5, "radius": 0.42, "jitter": 0.6, "size_variation": 0.5}
+_STAINS = {"columns": 7, "rows": 4, "radius": 0.25, "jitter": 1.0, "size_variation": 0.7}
+_BY_NAME: dict[str, tuple[str, str, dict[str, Any]]] = {
+    "drawing": ("petal", "profile", {"wrapped": False}),
+    "mask": ("dots", "mask", _DOTS),
+    "source": ("dots", "mask", _STAINS),
+    "random": ("cellular_noise", "random", CELLS),
+    "height": ("cellular_noise", "border", CELLS),
+}
+"""The node that stands for what a port needs, by its data or name: its kind, output and values."""
 _MATERIALS: dict[str, tuple[str, tuple[dict[str, Any], dict[str, Any]]]] = {
     "base_colour": ("solid", ({"colour": (0.32, 0.2, 0.12)}, {"colour": (0.16, 0.3, 0.34)})),
     "height": ("gradient_noise", ({"cells": 5, "octaves": 4.0}, {"cells": 8, "seed": 5})),
@@ -75,50 +77,61 @@ _MATERIALS: dict[str, tuple[str, tuple[dict[str, Any], dict[str, Any]]]] = {
 """Two plain materials, by channel: the kind that makes it and its values in each."""
 
 
-def _stand_in(document: Document, port: Port, number: int) -> Document:
+def stand_in(document: Document, port: Port, number: int) -> Document:
+    """The document with something tied to the shown kind's needed input, the `number`th of them."""
     assert isinstance(port.data, Data)
     node_id = f"input_{number}"
-    cells = {"cells": 5, "seed": 3}
     if port.data == MATERIAL:
-        document = AddNode(node_id, "material").apply(document)
-        for part, (kind_id, pair) in _MATERIALS.items():
-            giver = f"{part}_{number}"
-            document = AddNode(giver, kind_id, parameters=pair[number % 2]).apply(document)
-            end = End(node=giver, port=document.nodes[giver].declaration.outputs[0].name)
-            document = Connect(end, End(node=node_id, port=part)).apply(document)
+        document = _plain_material(document, node_id, number)
         output = "material"
-    elif port.plain and COLOUR in port.data:  # a normal map
-        document = AddNode(f"relief_{number}", "gradient_noise", parameters={"cells": 4 + 6 * number}).apply(
-            document
-        )
-        document = AddNode(node_id, "normal", parameters={"strength": 5.0}).apply(document)
-        relief = End(node=f"relief_{number}", port="noise")
-        document = Connect(relief, End(node=node_id, port="height")).apply(document)
+    elif port.plain and COLOUR in port.data:
+        relief = {"cells": 4 + 6 * number}
+        document = _pair(document, node_id, ("gradient_noise", relief), ("normal", {"strength": 5.0}))
         output = "normal"
-    elif port.data in _STAND_INS or port.name in _STAND_INS:
-        kind_id, output, values = _STAND_INS[port.data if port.data in _STAND_INS else port.name]
-        document = AddNode(node_id, kind_id, parameters=values).apply(document)
-    elif port.name in {"first", "second"} and "distance" in port.help:
-        form = {"radius": 0.25, "centre_u": 0.35 + 0.3 * number, "centre_v": 0.42 + 0.16 * number}
-        document, output = AddNode(node_id, "disc", parameters=form).apply(document), "distance"
-    elif port.name == "random":
-        document, output = AddNode(node_id, "cellular_noise", parameters=cells).apply(document), "random"
-    elif GREY in port.data and number == 0:
-        document = AddNode(node_id, "cellular_noise", parameters=cells).apply(document)
-        output = "border" if port.name == "height" else "nearest"
-    elif GREY in port.data:
-        document = AddNode(node_id, "gradient_noise", parameters={"cells": 4, "octaves": 3.0}).apply(document)
-        output = "noise"
-    elif COLOUR in port.data:
-        document = AddNode(f"tones_{number}", "gradient_noise", parameters={"cells": 3}).apply(document)
-        document = AddNode(node_id, "gradient_map", parameters={"gradient": COLOURS}).apply(document)
-        tones = End(node=f"tones_{number}", port="noise")
-        document = Connect(tones, End(node=node_id, port="map")).apply(document)
-        output = "colour"
     else:
-        document = AddNode(node_id, "tile_place").apply(document)
-        output = "place"
+        if GREY in port.data and "distance" in port.help:
+            form = {"radius": 0.25, "centre_u": 0.35 + 0.3 * number, "centre_v": 0.42 + 0.16 * number}
+            made: tuple[str, str, dict[str, Any]] = ("disc", "distance", form)
+        elif port.data in _BY_DATA:
+            made = _BY_DATA[port.data]
+        elif port.name in _BY_NAME and (port.name != "height" or number == 0):
+            made = _BY_NAME[port.name]
+        elif GREY in port.data:
+            soft = ("gradient_noise", "noise", {"cells": 4, "octaves": 3.0})
+            made = ("cellular_noise", "nearest", CELLS) if number == 0 else soft
+        else:
+            tones = ("gradient_noise", {"cells": 3})
+            document = _pair(document, node_id, tones, ("gradient_map", {"gradient": COLOURS}))
+            return _tie(document, node_id, "colour", port)
+        kind_id, output, values = made
+        document = AddNode(node_id, kind_id, parameters=values).apply(document)
+    return _tie(document, node_id, output, port)
+
+
+def _tie(document: Document, node_id: str, output: str, port: Port) -> Document:
     return Connect(End(node=node_id, port=output), End(node="shown", port=port.name)).apply(document)
+
+
+def _pair(
+    document: Document, node_id: str, first: tuple[str, dict[str, Any]], second: tuple[str, dict[str, Any]]
+) -> Document:
+    """Two kinds one after the other; the second has the id."""
+    before = f"{node_id}_before"
+    for name, (kind_id, values) in ((before, first), (node_id, second)):
+        document = AddNode(name, kind_id, parameters=values).apply(document)
+    nodes = document.nodes
+    source = End(node=before, port=nodes[before].declaration.outputs[0].name)
+    return Connect(source, End(node=node_id, port=nodes[node_id].declaration.inputs[0].name)).apply(document)
+
+
+def _plain_material(document: Document, node_id: str, number: int) -> Document:
+    document = AddNode(node_id, "material").apply(document)
+    for channel, (kind_id, pair) in _MATERIALS.items():
+        giver = f"{channel}_{number}"
+        document = AddNode(giver, kind_id, parameters=pair[number % 2]).apply(document)
+        end = End(node=giver, port=document.nodes[giver].declaration.outputs[0].name)
+        document = Connect(end, End(node=node_id, port=channel)).apply(document)
+    return document
 
 
 def every_choice(kind_id: str) -> list[Document]:

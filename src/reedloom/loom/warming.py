@@ -9,11 +9,12 @@ from reedloom.kernels.jit import mark_warm
 from reedloom.kinds.catalogue import kinds
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
-from reedloom.loom.samples import every_choice
+from reedloom.loom.samples import every_choice, stand_in
 from reedloom.weave.document import Document, End
-from reedloom.weave.edits import AddNode, Connect
 
 SIZE = 8
+OPTIONAL = 100
+"""From here on stand-ins for optional inputs are numbered."""
 
 
 def warm_kernels(progress: Callable[[float], None]) -> float:
@@ -34,14 +35,8 @@ def warm_kernels(progress: Callable[[float], None]) -> float:
 
 
 def _with_optional_inputs(document: Document) -> Document:
-    """The sample with a map or place tied to each optional input of the shown node."""
-    for port in document.nodes["shown"].declaration.inputs:
-        if port.optional:
-            node_id = f"optional_{port.name}"
-            grey = "GREY" in str(port.data)
-            document = AddNode(node_id, "number" if grey else "tile_place").apply(document)
-            output = "value" if grey else "place"
-            document = Connect(End(node=node_id, port=output), End(node="shown", port=port.name)).apply(
-                document
-            )
+    """The sample with something tied to each optional input of the shown node."""
+    for number, port in enumerate(document.nodes["shown"].declaration.inputs):
+        if port.optional and not document.incoming("shown").get(port.name):
+            document = stand_in(document, port, OPTIONAL + number)
     return document

@@ -24,9 +24,10 @@ float inward() { return depth * middle + 1e-4; }
 
 #if OBJECT == 0
 const float SPAN = 2.0;        // object units across the object, which `repeats` tiles share
+const float EDGE = 1.0;        // where the object ends, across and along
 float body(vec3 p) { return p.y; }
 vec3 body_normal(vec3 p) { return vec3(0, 1, 0); }
-float border(vec3 p) { return max(max(abs(p.x), abs(p.z)) - 1.0, -0.06 - depth - p.y); }
+float border(vec3 p) { return max(max(abs(p.x), abs(p.z)) - EDGE, -0.06 - depth - p.y); }
 #elif OBJECT == 1
 const float SPAN = 1.56;
 float body(vec3 p) { vec3 q = abs(p) - 0.62; return length(max(q, 0.0)) + min(max(q.x, max(q.y, q.z)), 0.0) - 0.16; }
@@ -51,6 +52,7 @@ vec3 body_normal(vec3 p) {
 float border(vec3 p) { return -1e9; }
 #else
 const float SPAN = 2.1;
+const float EDGE = 1.05;
 float hang(vec2 p) { // the folds of the cloth
     return 0.16 * sin(2.6 * p.x + 0.9 * sin(1.7 * p.y)) + 0.09 * cos(3.3 * p.y - 1.1 * p.x) - 0.10 * dot(p, p);
 }
@@ -59,7 +61,7 @@ vec3 body_normal(vec3 p) {
     float a = cos(2.6 * p.x + 0.9 * sin(1.7 * p.z)), b = sin(3.3 * p.z - 1.1 * p.x);
     return normalize(vec3(-0.416 * a - 0.099 * b + 0.2 * p.x, 1.0, -0.16 * a * 1.53 * cos(1.7 * p.z) + 0.297 * b + 0.2 * p.z));
 }
-float border(vec3 p) { return max(max(abs(p.x), abs(p.z)) - 1.05, (hang(p.xz) - 0.05 - depth - p.y) * 0.78); }
+float border(vec3 p) { return max(max(abs(p.x), abs(p.z)) - EDGE, (hang(p.xz) - 0.05 - depth - p.y) * 0.78); }
 #endif
 
 // Where on the tile a point of the object lies; v runs down.

@@ -30,7 +30,14 @@ vec2 stretch(vec3 way, float t) {
         if (t > dot(-eye, way) + 2.2) return vec2(0.0, -1.0);
     }
     float slant = abs(dot(way, body_normal(eye + way * t)));
-    return vec2(t, clamp((outward() + inward()) * 1.2 / max(slant, 0.1), 0.01, 0.4));
+    float reach = clamp((outward() + inward()) * 1.2 / max(slant, 0.1), 0.01, 0.4);
+#if OBJECT == 0 || OBJECT == 4
+    // The last step is just inside the edge: what stands there and is cut off would else be stepped over.
+    vec2 out_of = (sign(way.xz) * EDGE - eye.xz) / (way.xz + 1e-9);
+    float leaves = min(out_of.x, out_of.y) - t - 1e-4;
+    if (leaves > 0.0) reach = min(reach, leaves);
+#endif
+    return vec2(t, reach);
 #endif
 }
 
