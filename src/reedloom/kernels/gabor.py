@@ -131,7 +131,9 @@ def draw_waves(waves, frequency, sharpness, reach, height, amount, out, y0, y1):
 
 
 @kernel
-def add_waves_at(table, cells, frequency, sharpness, reach, place, turn, spread, footprint, amount, out):  # type: ignore[no-untyped-def]
+def add_waves_at(  # type: ignore[no-untyped-def]
+    table, across, frequency, sharpness, reach, place, turn, spread, footprint, amount, out
+):
     """Add waves at given places, in directions from `turn` ((n, W), or (1, 1) for the waves' own).
 
     Where a wave is finer than a sample it fades out.
@@ -145,16 +147,16 @@ def add_waves_at(table, cells, frequency, sharpness, reach, place, turn, spread,
                 continue
             u = place[y, x, 0] - math.floor(place[y, x, 0])
             v = place[y, x, 1] - math.floor(place[y, x, 1])
-            i = min(int(u * cells), cells - 1)
-            j = min(int(v * cells), cells - 1)
+            i = min(int(u * across), across - 1)
+            j = min(int(v * across), across - 1)
             total = 0.0
             for dj in range(-1, 2):
                 for di in range(-1, 2):
                     q = j + dj
                     p = i + di
-                    shift_v = math.floor(q / cells)
-                    shift_u = math.floor(p / cells)
-                    base = ((q - shift_v * cells) * cells + (p - shift_u * cells)) * 2
+                    shift_v = math.floor(q / across)
+                    shift_u = math.floor(p / across)
+                    base = ((q - shift_v * across) * across + (p - shift_u * across)) * 2
                     for k in range(2):
                         du = u - table[base + k, 0] - shift_u
                         dv = v - table[base + k, 1] - shift_v

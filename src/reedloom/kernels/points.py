@@ -73,11 +73,11 @@ def read_at(map: np.ndarray, u: np.ndarray, v: np.ndarray) -> np.ndarray:
     x, y = np.asarray(u) * columns - 0.5, np.asarray(v) * rows - 0.5
     i, j = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
     shape = (-1,) + (1,) * (map.ndim - 2)
-    fx, fy = (x - i).reshape(shape).astype(np.float32), (y - j).reshape(shape).astype(np.float32)
+    right, down = (x - i).reshape(shape).astype(np.float32), (y - j).reshape(shape).astype(np.float32)
     i0, i1, j0, j1 = i % columns, (i + 1) % columns, j % rows, (j + 1) % rows
-    above = map[j0, i0] * (1 - fx) + map[j0, i1] * fx
-    below = map[j1, i0] * (1 - fx) + map[j1, i1] * fx
-    return above * (1 - fy) + below * fy
+    above = map[j0, i0] * (1 - right) + map[j0, i1] * right
+    below = map[j1, i0] * (1 - right) + map[j1, i1] * right
+    return above * (1 - down) + below * down
 
 
 def draw_marks(points: np.ndarray, width: int, height: int) -> np.ndarray:

@@ -36,8 +36,8 @@ def scatter(
     for radius in _rounds(spacing):
         if found >= count:
             break
-        cells = max(1, int(1 / radius))
-        heads, following = np.full((cells, cells), -1, np.int64), np.empty(count, np.int64)
+        side = max(1, int(1 / radius))
+        heads, following = np.full((side, side), -1, np.int64), np.empty(count, np.int64)
         fill_cells(u, v, found, heads, following)
         left = int(THROWS / radius**2) + 8
         while left > 0 and found < count:
@@ -60,8 +60,8 @@ def _rounds(spacing: float) -> Iterator[float]:
 
 def thin_out(u: np.ndarray, v: np.ndarray, apart: float) -> np.ndarray:
     """Which points to keep, so that none is nearer than `apart` to one kept before it: (N,) bool."""
-    cells = max(1, min(2048, int(1 / max(apart, 1e-6))))
-    heads, following = np.full((cells, cells), -1, np.int64), np.empty(max(1, len(u)), np.int64)
+    side = max(1, min(2048, int(1 / max(apart, 1e-6))))
+    heads, following = np.full((side, side), -1, np.int64), np.empty(max(1, len(u)), np.int64)
     kept = np.zeros(len(u), np.bool_)
     keep_apart(np.ascontiguousarray(u), np.ascontiguousarray(v), apart, heads, following, kept)
     return kept
@@ -81,14 +81,14 @@ def _chance(seed, index):  # type: ignore[no-untyped-def]
 @inlined
 def _is_free(u, v, nearest, heads, following, us, vs):  # type: ignore[no-untyped-def]
     """Whether no point lies nearer than a distance whose square is given."""
-    cells = heads.shape[0]
-    x = min(int(u * cells), cells - 1)
-    y = min(int(v * cells), cells - 1)
-    reach = 1 if cells > 2 else 0
+    side = heads.shape[0]
+    x = min(int(u * side), side - 1)
+    y = min(int(v * side), side - 1)
+    reach = 1 if side > 2 else 0
     for j in range(-reach, reach + 1):
         for i in range(-reach, reach + 1):
-            row = (y + j + cells) % cells
-            column = (x + i + cells) % cells
+            row = (y + j + side) % side
+            column = (x + i + side) % side
             at = heads[row, column]
             while at >= 0:
                 du = abs(us[at] - u)
@@ -99,8 +99,8 @@ def _is_free(u, v, nearest, heads, following, us, vs):  # type: ignore[no-untype
                     return False
                 at = following[at]
     if reach == 0:  # so few cells that each borders all others
-        for row in range(cells):
-            for column in range(cells):
+        for row in range(side):
+            for column in range(side):
                 at = heads[row, column]
                 while at >= 0:
                     du = abs(us[at] - u)
@@ -115,9 +115,9 @@ def _is_free(u, v, nearest, heads, following, us, vs):  # type: ignore[no-untype
 
 @inlined
 def _put(at, u, v, heads, following):  # type: ignore[no-untyped-def]
-    cells = heads.shape[0]
-    x = min(int(u * cells), cells - 1)
-    y = min(int(v * cells), cells - 1)
+    side = heads.shape[0]
+    x = min(int(u * side), side - 1)
+    y = min(int(v * side), side - 1)
     following[at] = heads[y, x]
     heads[y, x] = at
 

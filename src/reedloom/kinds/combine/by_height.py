@@ -31,7 +31,7 @@ from reedloom.kinds.declare import GREY, Float, Port, kind
             "softness", 0.05, (0, 0.5), (0, 10), help="Over how much of height one gives way to the other."
         ),
     ),
-    synonyms=("height blend", "splat", "higher", "compare"),
+    synonyms=("blend by height", "higher", "compare"),
 )
 def by_height(
     context: Context,

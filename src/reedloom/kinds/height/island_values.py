@@ -49,7 +49,7 @@ CHANCE = LIMITS | {"shift": "an island's chance comes from where it lies, which 
         Angle("angle", help="The given direction of the slopes, or a turn added to the others."),
         Seed(),
     ),
-    synonyms=("flood fill", "random per region", "gradient", "bounding box", "tilt"),
+    synonyms=("per island", "random per region", "gradient", "bounding box", "tilt"),
 )
 def island_values(
     context: Context,

@@ -90,10 +90,10 @@ def grain_lattice(seed: int, columns: int, rows: int, spread: str, evolution: fl
     return total if streams == 1 else (total - np.float32(2)) * np.float32(0.4) + np.float32(0.5)
 
 
-def averaged_over(cells: np.ndarray, count: int) -> np.ndarray:
+def averaged_over(grains: np.ndarray, count: int) -> np.ndarray:
     """Rows of cells averaged over `count` even stretches, each cell by its share: (rows, count)."""
-    n = cells.shape[1]
-    summed = np.concatenate([np.zeros((len(cells), 1)), np.cumsum(cells, axis=1, dtype=np.float64)], axis=1)
+    n = grains.shape[1]
+    summed = np.concatenate([np.zeros((len(grains), 1)), np.cumsum(grains, axis=1, dtype=np.float64)], axis=1)
     ends = np.arange(count + 1) * (n / count)
     whole = np.minimum(ends.astype(np.int64), n - 1)
     at_ends = summed[:, whole] + (ends - whole) * (summed[:, whole + 1] - summed[:, whole])
@@ -118,8 +118,8 @@ def spread_over(context: Context, rows: np.ndarray) -> np.ndarray:
     def many(y0: int, y1: int) -> None:
         for y in range(y0, y1):
             first, last = int(ends[y]), min(int(np.ceil(ends[y + 1])), n)
-            cells = np.arange(first, last)
-            shares = np.minimum(cells + 1, ends[y + 1]) - np.maximum(cells, ends[y])
+            under = np.arange(first, last)
+            shares = np.minimum(under + 1, ends[y + 1]) - np.maximum(under, ends[y])
             out[y] = (shares / max(shares.sum(), 1e-12)).astype(np.float32) @ rows[first:last]
 
     context.bands(few if n <= height else many)

@@ -40,11 +40,11 @@ from reedloom.kinds.pattern.pattern_parts import (
 )
 def herringbone(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     ratio = values["ratio"]
-    cells = 2 * ratio * values["repeats"]
+    squares = 2 * ratio * values["repeats"]
 
     def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        x, y = u * np.float32(cells), v * np.float32(cells)
-        i, j = np.minimum(x.astype(np.int64), cells - 1), np.minimum(y.astype(np.int64), cells - 1)
+        x, y = u * np.float32(squares), v * np.float32(squares)
+        i, j = np.minimum(x.astype(np.int64), squares - 1), np.minimum(y.astype(np.int64), squares - 1)
         t = (i - j) % (2 * ratio)
         lies = t < ratio
         # A lying block begins t cells to the left; a standing one ends t - ratio cells below.
@@ -52,10 +52,15 @@ def herringbone(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
         wide, high = np.where(lies, ratio, 1), np.where(lies, 1, ratio)
         du, dv = x - left, y - top
         inward = within_box(
-            du / cells, (wide - du) / cells, dv / cells, (high - dv) / cells, values["corner"], values["gap"]
+            du / squares,
+            (wide - du) / squares,
+            dv / squares,
+            (high - dv) / squares,
+            values["corner"],
+            values["gap"],
         )
-        number = (top % cells) * cells + left % cells
+        number = (top % squares) * squares + left % squares
         along, across = np.where(lies, du / ratio, dv / ratio), np.where(lies, dv, du)
         return Elements(inward.astype(np.float32), number, along, across)
 
-    return lay_pattern(context, inputs[0], find, values, cells * cells)
+    return lay_pattern(context, inputs[0], find, values, squares * squares)

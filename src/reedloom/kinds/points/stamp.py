@@ -59,7 +59,7 @@ ORDERS = ("as laid", "by level", "by size", "by chance")
     ),
     sample={"size": 0.24},
     exempt={"shift": "the drawing is cut at the tile's edge, so that moving it moves it within each stamp"},
-    synonyms=("scatter", "splatter", "instances", "place copies", "strew"),
+    synonyms=("scatter", "sprinkle", "repeat a drawing", "place copies", "strew"),
 )  # fmt: skip
 def stamp(
     context: Context, points: np.ndarray, *maps: np.ndarray | None, **values: Any

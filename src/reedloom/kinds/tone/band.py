@@ -22,7 +22,7 @@ from reedloom.kinds.tone.tone_parts import map_with_width
         Float("width", 0.2, (0, 1), (0, 1e6), help="The range of tones that is kept whole."),
         Float("softness", 0.05, (0, 0.5), (0, 100), help="The range over which it fades on both sides."),
     ),
-    synonyms=("range mask", "histogram select", "isoline", "contour"),
+    synonyms=("range mask", "isoline", "contour"),
     shows_histogram=True,
 )
 def band(context: Context, map: np.ndarray, *, centre: float, width: float, softness: float) -> np.ndarray:

@@ -45,7 +45,7 @@ KEEPS = ("highest", "lowest", "average", "last")
         ),
         READING,
     ),
-    synonyms=("slope blur", "swell", "shrink", "erode edges", "bubbles", "flow along"),
+    synonyms=("smear", "swell", "shrink", "erode edges", "bubbles", "flow along"),
     sample={"distance": 0.05},
 )
 def drift(

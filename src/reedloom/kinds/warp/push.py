@@ -29,7 +29,7 @@ from reedloom.kinds.warp.warp_parts import CENTRED, READING, middle_of, move_map
         CENTRED,
         READING,
     ),
-    synonyms=("displace", "distort", "directional warp", "offset"),
+    synonyms=("displace", "distort", "along an angle", "offset"),
     sample={"strength": 0.08},
 )
 def push(

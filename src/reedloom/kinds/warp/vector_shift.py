@@ -26,7 +26,7 @@ from reedloom.kinds.warp.warp_parts import CENTRED, READING, middle_of, move_map
         CENTRED,
         READING,
     ),
-    synonyms=("displace", "distort", "flow", "vector warp"),
+    synonyms=("displace", "distort", "flow", "move by vectors"),
 )
 def vector_shift(
     context: Context,
