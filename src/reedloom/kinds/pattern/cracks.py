@@ -8,15 +8,17 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
-from reedloom.kernels.hashing import hash_seed
+from reedloom.kernels.hashing import hash_seed, unit_lattice
 from reedloom.kernels.octaves import Reader, average_fours
 from reedloom.kernels.places import measure_footprint, split_places, tile_places
 from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Count, Float, Length, Port, Seed, kind
+from reedloom.kinds.declare import GREY, ISLANDS, VECTOR, Count, Float, Length, Port, Seed, kind
 from reedloom.kinds.noise.cellular_noise import cellular_noise
 from reedloom.kinds.noise.noise_parts import PLACE, sum_rows
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT, repeated
 
+NEEDED = {"random": "random", "id": "random", "element_place": "cell_place"}
+"""What the cells must tell for an output."""
 FINE_LINE = 12
 """Samples across, below which lines are drawn at twice the size and averaged."""
 
@@ -41,8 +43,9 @@ def in_quarters(
         for m in maps.values()
     ]
     outputs = compute(double, *fine, **values)
+    whole = {"random", "element_place", "id"}
     return {
-        name: np.ascontiguousarray(a[::2, ::2]) if name == "random" else average_fours(a)
+        name: np.ascontiguousarray(a[::2, ::2]) if name in whole else average_fours(a)
         for name, a in outputs.items()
     }
 
@@ -59,6 +62,13 @@ def in_quarters(
         Port("mask", GREY, help="1 in cracks."),
         Port("distance", GREY, help="Distance to the nearest line of the net, in tiles."),
         Port("random", GREY, help="One random value for each field.", exempt=PER_ELEMENT),
+        Port(
+            "element_place",
+            VECTOR,
+            help="The place within each field, 0.5 at its middle.",
+            exempt=PER_ELEMENT,
+        ),
+        Port("id", ISLANDS, help="The fields as islands, parted by cracks.", exempt=PER_ELEMENT),
     ),
     parameters=(
         Count("cells", 7, (2, 16), (1, 1024), help="Fields across the tile."),
@@ -127,8 +137,10 @@ def cracks(
         breaks(1.0, left[y0:y1], y0, y1)
 
     context.bands(bend)
-    wanted = frozenset({"border", "random"} if "random" in context.wanted else {"border"})
-    inner = Context(context.width, context.height, wanted=wanted, stop=context.stop, threads=context.threads)
+    wanted = {"border"} | {NEEDED[name] for name in context.wanted & NEEDED.keys()}
+    inner = Context(
+        context.width, context.height, wanted=frozenset(wanted), stop=context.stop, threads=context.threads
+    )
     values = cellular_noise.defaults() | {"cells": cells, "seed": seed}
     found = cellular_noise.compute(inner, bent, None, **values)
     distance = found["border"] * np.float32(1 / cells)
@@ -153,6 +165,13 @@ def cracks(
         return 1 - m * (1 - rise)
 
     outputs = {"mask": mask, "distance": distance, "profile": context.map_bands(deep, distance, half, mask)}
-    if "random" in found:
+    if "random" in context.wanted:
         outputs["random"] = found["random"]
+    if "element_place" in context.wanted:
+        outputs["element_place"] = found["cell_place"]
+    if "id" in context.wanted:
+        # Each field is known by its random value: its rank among all of them is its number.
+        ranks = np.unique(unit_lattice(seed, cells, cells, 3))
+        numbers = np.searchsorted(ranks, found["random"]).astype(np.int32) + np.int32(1)
+        outputs["id"] = np.where(mask < 0.5, numbers, np.int32(0))
     return outputs

@@ -8,7 +8,7 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Choice, Count, Draft, Float, Port, Seed, kind
+from reedloom.kinds.declare import GREY, ISLANDS, VECTOR, Choice, Count, Draft, Float, Port, Seed, kind
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     PER_ELEMENT,
@@ -39,9 +39,11 @@ DRAFTS = {
     outputs=(
         Port("profile", GREY, help="The height of the yarns."),
         Port("mask", GREY, help="1 on yarns, 0 in the holes between."),
+        Port("edge", GREY, help="Distance to the edge of the yarn on top, in tiles; below 0 in the holes."),
         Port("warp", GREY, help="1 where a warp yarn (running down) lies above.", exempt=PER_ELEMENT),
         Port("random", GREY, help="One random value for each yarn.", exempt=PER_ELEMENT),
         Port("element_place", VECTOR, help="Along the yarn (u) and across it (v).", exempt=PER_ELEMENT),
+        Port("id", ISLANDS, help="The yarns as islands.", exempt=PER_ELEMENT),
     ),
     parameters=(
         Choice("binding", "plain", (*DRAFTS, "own draft"), help="How the yarns cross."),
@@ -80,6 +82,8 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
     seed = values["seed"]
     chance = [unit_lattice(seed, n, 1, 20 + k)[0] for k, n in enumerate((warps, wefts))]
     outputs = {n: context.empty(2 if n == "element_place" else 1) for n in sorted(context.wanted)}
+    if "id" in outputs:
+        outputs["id"] = np.zeros((context.height, context.width), np.int32)
 
     splits = splits_for(sample, 1.0, 1 / max(warps, wefts))
 
@@ -96,7 +100,8 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
             "warp": over.astype(np.float32),
             "random": np.where(over, chance[0][i], chance[1][j]),
             "element_place": np.stack(places, axis=-1).astype(np.float32),
-            "number": np.where(over, i, -1 - j),
+            "edge": np.where(over, down[2] / np.float32(warps), across[2] / np.float32(wefts)),
+            "number": np.where(over, i, warps + j),
         }
 
     def band(y0: int, y1: int) -> None:
@@ -105,10 +110,11 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
         u, v = np.moveaxis(halo_places(context, place, y0, y1), -1, 0)
         here = look(u, v, around)
         part = {name: array[1:-1] for name, array in here.items()}
-        if splits and outputs.keys() & {"profile", "mask"}:
+        if splits and outputs.keys() & {"profile", "mask", "edge"}:
             edge = differs(here["number"]) | (part["mask"] < 1)
-            seen = {name: part[name] for name in ("profile", "mask")}
+            seen = {name: part[name] for name in ("profile", "mask", "edge")}
             refine(context, place, y0, splits, edge, covered, seen, look)
+        part["id"] = np.where(part["mask"] >= 0.5, part["number"] + 1, 0)
         for name, array in outputs.items():
             array[y0:y1] = part[name]
 
@@ -125,8 +131,8 @@ def yarn(
     chance: np.ndarray,
     sample: np.ndarray,
     values: dict[str, Any],
-) -> tuple[np.ndarray, np.ndarray]:
-    """Height and cover of one system of yarns: `across` 0..1 in the yarn's room, `along` in crossings.
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Height, cover and way inward of a system of yarns: `across` 0..1 in its room, `along` in crossings.
 
     above : (yarns, crossings) of the draft, 1 where this system lies above.
     """
@@ -153,6 +159,9 @@ def yarn(
     body = body * (1 - 0.35 * values["twist"] * (0.5 + carve * (groove - 0.5)))
     bow = values["bow"]
     height = (
-        (0.5 * body + 0.5 * bow * rise * np.minimum(1, body * 3)) / (0.5 + 0.5 * bow) * (1 + 0.4 * uneven)
+        (0.5 * body + 0.5 * bow * rise * np.minimum(1, body * 3))
+        / (0.5 + 0.5 * bow)
+        * (1 + 0.4 * uneven)
+        / (1 + 0.2 * values["unevenness"])
     )
-    return (height * cover).astype(np.float32), cover.astype(np.float32)
+    return (height * cover).astype(np.float32), cover.astype(np.float32), (half - away).astype(np.float32)
