@@ -161,32 +161,50 @@ def _to_sample(place, count):  # type: ignore[no-untyped-def]
 def sample_grey_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-def]
     """`sample_linear_rows` for one channel: source (h, w), out (H, W).
 
-    A row is read in three sweeps, of which the first two run in vectors.
+    A row is read in sweeps: the first, in vectors, says where its samples lie; the second reads them as if
+    none lay across the source's seam; those that do are told by a number below 0, and are read anew.
     """
     height, width = source.shape
     flat = source.reshape(-1)
     n = out.shape[1]
     w, h = np.int32(width), np.int32(height)
-    columns, rows = np.empty(n, np.int32), np.empty(n, np.int32)
+    whole_w, whole_h = np.float32(width), np.float32(height)
+    zero, one, half, sign = np.int32(0), np.int32(1), np.float32(0.5), np.int32(31)
+    large = width > 1 and height > 1
+    right, down, corner = np.uint32(1), np.uint32(width), np.uint32(width + 1)
+    first = np.empty(n, np.int32)
     across, along = np.empty(n, np.float32), np.empty(n, np.float32)
     for y in range(y0, y1):
         pairs = place[y].reshape(-1)
         line = out[y]
+        beyond = zero
         for x in range(n):
-            columns[x], across[x] = _to_sample(pairs[2 * x], width)
-        for x in range(n):
-            rows[x], along[x] = _to_sample(pairs[2 * x + 1], height)
-        for x in range(n):
-            i, j = columns[x], rows[x]
-            i1, j1 = i + np.int32(1), j + np.int32(1)
-            i1 = np.int32(0) if i1 >= w else i1
-            upper = j * w
-            lower = np.int32(0) if j1 >= h else j1 * w
-            a = flat[np.uint32(upper + i)]
-            c = flat[np.uint32(lower + i)]
-            top = a + across[x] * (flat[np.uint32(upper + i1)] - a)
-            bottom = c + across[x] * (flat[np.uint32(lower + i1)] - c)
-            line[x] = top + along[x] * (bottom - top)
+            u, v = pairs[2 * x], pairs[2 * x + 1]
+            at_u = (u - np.floor(u)) * whole_w - half
+            at_v = (v - np.floor(v)) * whole_h - half
+            cell_u, cell_v = np.floor(at_u), np.floor(at_v)
+            across[x], along[x] = at_u - cell_u, at_v - cell_v
+            i, j = np.int32(cell_u), np.int32(cell_v)
+            within = (i >= zero) & (i < w - one) & (j >= zero) & (j < h - one)
+            beyond += zero if within else one
+            first[x] = j * w + i if within else -one
+        if large:
+            for x in range(n):
+                k = np.uint32(first[x] ^ (first[x] >> sign))  # 0 for those across the seam
+                a, c = flat[k], flat[k + down]
+                top = a + across[x] * (flat[k + right] - a)
+                bottom = c + across[x] * (flat[k + corner] - c)
+                line[x] = top + along[x] * (bottom - top)
+        if beyond > 0:
+            for x in range(n):
+                if first[x] < 0:
+                    i, fu = _to_sample(pairs[2 * x], width)
+                    j, fv = _to_sample(pairs[2 * x + 1], height)
+                    i1 = i + 1 if i < width - 1 else 0
+                    j1 = j + 1 if j < height - 1 else 0
+                    top = source[j, i] + fu * (source[j, i1] - source[j, i])
+                    bottom = source[j1, i] + fu * (source[j1, i1] - source[j1, i])
+                    line[x] = top + fv * (bottom - top)
 
 
 @inlined

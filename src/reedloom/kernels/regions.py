@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +12,8 @@ from reedloom.kernels.jit import inlined, kernel
 
 WAVES = 24
 """Waves whose sum gives a place its chance."""
+ROWS = 512
+"""Rows between two looks at the stop flag."""
 FINEST = 40
 """The shortest wave, per tile: regions further apart than its half have chances of their own."""
 
@@ -49,18 +52,31 @@ class RegionTable:
         return found[found > 0]
 
 
-def measure_regions(labels: np.ndarray) -> RegionTable:
-    """The table of a label map (H, W) int32 with numbers from 0."""
+def _go_on() -> None:
+    """Nothing stops the work."""
+
+
+def _parts(rows: int, check: Callable[[], None]) -> Iterator[tuple[int, int]]:
+    """All rows, a few hundred at a time, with a look at the stop flag before each part."""
+    for y0 in range(0, rows, ROWS):
+        check()
+        yield y0, min(rows, y0 + ROWS)
+
+
+def measure_regions(labels: np.ndarray, check: Callable[[], None] = _go_on) -> RegionTable:
+    """The table of a label map (H, W) int32 with numbers from 0; `check` raises to end the work."""
     height, width = labels.shape
     count = int(labels.max()) + 1
     round_ = np.zeros((count, 5))
     u, v = (np.arange(width) + 0.5) / width, (np.arange(height) + 0.5) / height
     turns = [f(2 * np.pi * a) for a in (u, v) for f in (np.cos, np.sin)]
-    sum_turns(labels, *turns, round_)
+    for y0, y1 in _parts(height, check):
+        sum_turns(labels, *turns, round_, y0, y1)
     # A circle's mean is the way to a first guess; the true mean is then taken of what lies around it.
     guess = [np.arctan2(round_[:, 2 + k], round_[:, 1 + k]) / (2 * np.pi) for k in (0, 2)]
     sums, low, high = np.zeros((count, 5)), np.full((count, 2), 1.0), np.full((count, 2), -1.0)
-    sum_ways(labels, guess[0], guess[1], sums, low, high)
+    for y0, y1 in _parts(height, check):
+        sum_ways(labels, guess[0], guess[1], sums, low, high, y0, y1)
     n = np.maximum(round_[:, 0], 1)
     mean_u, mean_v, uu, uv, vv = (sums[:, k] / n for k in range(5))
     uu, uv, vv = uu - mean_u**2, uv - mean_u * mean_v, vv - mean_v**2
@@ -80,9 +96,9 @@ def measure_regions(labels: np.ndarray) -> RegionTable:
 
 
 @kernel
-def sum_turns(labels, cu, su, cv, sv, sums):  # type: ignore[no-untyped-def]
+def sum_turns(labels, cu, su, cv, sv, sums, y0, y1):  # type: ignore[no-untyped-def]
     """Per label: samples, and the sums of the circular u and v; sums (n, 5)."""
-    for y in range(labels.shape[0]):
+    for y in range(y0, y1):
         for x in range(labels.shape[1]):
             k = labels[y, x]
             sums[k, 0] += 1
@@ -93,10 +109,10 @@ def sum_turns(labels, cu, su, cv, sv, sums):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def sum_ways(labels, middle_u, middle_v, sums, low, high):  # type: ignore[no-untyped-def]
+def sum_ways(labels, middle_u, middle_v, sums, low, high, y0, y1):  # type: ignore[no-untyped-def]
     """Per label: first and second moments of the way from a middle, and its reach; sums (n, 5)."""
     height, width = labels.shape
-    for y in range(height):
+    for y in range(y0, y1):
         v = (y + 0.5) / height
         for x in range(width):
             k = labels[y, x]
@@ -115,20 +131,27 @@ def sum_ways(labels, middle_u, middle_v, sums, low, high):  # type: ignore[no-un
             high[k, 1] = max(high[k, 1], dv)
 
 
-def find_regions(inside: np.ndarray, diagonal: bool, least: float = 0.0) -> np.ndarray:
+def find_regions(
+    inside: np.ndarray, diagonal: bool, least: float = 0.0, check: Callable[[], None] = _go_on
+) -> np.ndarray:
     """Number the connected regions of a tile, across its seam, in the order of their first samples.
 
     inside : (H, W) bool; diagonal : whether samples that touch at a corner are joined; least : regions
-    smaller than this share of the tile are left out. Returns (H, W) int32, 0 outside, from 1 on inside.
+    smaller than this share of the tile are left out; check : raises to end the work.
+    Returns (H, W) int32, 0 outside, from 1 on inside.
     """
     labels = np.zeros(inside.shape, np.int32)
     parents = np.zeros(inside.size // 2 + inside.shape[0] + 2, np.int32)
-    count = join_regions(np.ascontiguousarray(inside), diagonal, labels, parents)
+    inside, count = np.ascontiguousarray(inside), 0
+    for y0, y1 in _parts(len(inside), check):
+        count = join_regions(inside, diagonal, labels, parents, count, y0, y1)
     areas = np.zeros(count + 1, np.int64)
+    check()
     settle_labels(labels, parents, areas)
     kept = areas >= max(1.0, least * inside.size)
     kept[0] = False
     numbers = np.where(kept, np.cumsum(kept), 0).astype(np.int32)
+    check()
     renumber(labels, numbers)
     return labels
 
@@ -171,12 +194,14 @@ def _join(parents, first, second):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def join_regions(inside, diagonal, labels, parents):  # type: ignore[no-untyped-def]
-    """Label runs and join those that touch (A. Rosenfeld and J. Pfaltz, 1966); returns the labels used."""
+def join_regions(inside, diagonal, labels, parents, count, y0, y1):  # type: ignore[no-untyped-def]
+    """Label runs of some rows and join those that touch (A. Rosenfeld and J. Pfaltz, 1966).
+
+    count : the labels used so far; returns those used now.
+    """
     height, width = inside.shape
     reach = 1 if diagonal else 0
-    count = 0
-    for y in range(height):
+    for y in range(y0, y1):
         line = inside[y]
         here = labels[y]
         for x in range(width):
@@ -191,7 +216,7 @@ def join_regions(inside, diagonal, labels, parents):  # type: ignore[no-untyped-
             _join(parents, here[0], here[width - 1])
         if y > 0:
             _join_rows(labels[y - 1], here, reach, parents)
-    if height > 1:
+    if height > 1 and y1 == height:
         _join_rows(labels[height - 1], labels[0], reach, parents)
     return count
 

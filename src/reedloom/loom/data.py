@@ -76,6 +76,6 @@ def island_colours(labels: np.ndarray) -> np.ndarray:
     golden = np.float32(0.6180339887)
     hue = (labels.astype(np.float32) * golden) % 1
     shade = np.stack(
-        [np.float32(0.42) + np.float32(0.32) * np.cos(2 * np.pi * (hue + k / 3)) for k in range(3)], axis=-1
+        [np.float32(0.24) + np.float32(0.15) * np.cos(2 * np.pi * (hue + k / 3)) for k in range(3)], axis=-1
     )
     return np.where(labels[..., None] > 0, shade, np.float32(0)).astype(np.float32)

@@ -43,6 +43,7 @@ PROFILES = ("straight", "round", "hollow", "soft", "custom")
         ),
         Length("wander", 0.01, (0, 0.05), (-1, 1), help="How far the wander map moves the edge."),
     ),
+    sample={"width": 0.1, "profile": "soft"},
     synonyms=("chamfer", "edge", "fillet", "slope", "distance"),
 )
 def bevel(

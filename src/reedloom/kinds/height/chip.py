@@ -89,7 +89,7 @@ def nearness(context: Context, height: np.ndarray, mask: np.ndarray | None, widt
 
 def _hit(context: Context, mask: np.ndarray, share: float, seed: int) -> np.ndarray:
     """1 on the mask's islands that are hit."""
-    labels = find_regions(mask >= 0.5, False)
-    table = measure_regions(labels)
+    labels = find_regions(mask >= 0.5, False, check=context.stop.check)
+    table = measure_regions(labels, context.stop.check)
     hit = (place_chances(seed, table.u, table.v, 6) < share).astype(np.float32)
     return hit[labels]

@@ -61,8 +61,7 @@ def island_values(
     angle: float,
     seed: int,
 ) -> dict[str, np.ndarray]:
-    context.stop.check()
-    table = measure_regions(islands)
+    table = measure_regions(islands, context.stop.check)
     count = len(table.area)
 
     def chance(stream: int) -> np.ndarray:

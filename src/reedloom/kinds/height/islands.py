@@ -37,5 +37,4 @@ WHOLE_SAMPLES = {
 def islands(
     context: Context, mask: np.ndarray, *, level: float, diagonal: bool, least_size: float
 ) -> np.ndarray:
-    context.stop.check()
-    return find_regions(mask > np.float32(level), diagonal, least_size)
+    return find_regions(mask > np.float32(level), diagonal, least_size, context.stop.check)

@@ -44,8 +44,7 @@ def keep_islands(
     context: Context, islands: np.ndarray, map: np.ndarray | None, *, share: float, size_from: float,
     size_to: float, order_from: float, order_to: float, level: float, others: bool, seed: int,
 ) -> dict[str, np.ndarray]:  # fmt: skip
-    context.stop.check()
-    table = measure_regions(islands)
+    table = measure_regions(islands, context.stop.check)
     kept = place_chances(seed, table.u, table.v, 5) < share
     kept &= (table.area >= size_from) & (table.area <= size_to)
     rank = np.zeros(len(table.area))

@@ -29,7 +29,7 @@ from reedloom.kinds.points.points_parts import POINTS_OUT, place_ids
 def island_points(
     context: Context, islands: np.ndarray, sized: bool, turned: bool, least_size: float
 ) -> np.ndarray:
-    table = measure_regions(islands)
+    table = measure_regions(islands, context.stop.check)
     shown = table.present
     shown = shown[table.area[shown] >= least_size]
     points = make_points(table.u[shown], table.v[shown])
