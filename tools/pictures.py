@@ -20,6 +20,7 @@ from reedloom.desk.window import Window
 from reedloom.kinds.catalogue import kinds
 from reedloom.lit.state import VIEWPOINTS
 from reedloom.weave.document import End
+from reedloom.weave.edits import Disconnect
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 
@@ -59,7 +60,11 @@ class Photographer:
 
     def demo(self) -> None:
         """Open the demo weave."""
-        self.window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
+        self.open("lakebed-clay")
+
+    def open(self, name: str) -> None:
+        """Open a shipped weave."""
+        self.window.documents.open_now(shipped_weave(name), as_copy=True)
         self.wait()
 
     def node(self, name: str) -> str:
@@ -115,6 +120,10 @@ def compare(p: Photographer) -> None:
         p.window.flat.buttons[name].setChecked(True)
     p.take("compare")
     p.workplace.unpin()
+    p.window.flat.repeat.setCurrentIndex(0)
+    p.window.flat.repeat.activated.emit(0)
+    for name in ("seam", "histogram"):
+        p.window.flat.buttons[name].setChecked(False)
 
 
 def linen(p: Photographer) -> None:
@@ -139,6 +148,43 @@ def lit(p: Photographer) -> None:
     p.window.views.show_view("flat")
 
 
+def stamps(p: Photographer) -> None:
+    p.open("shoreline-pebbles")
+    p.window.views.show_view("both")
+    stones = p.node("Stones on stones")
+    p.workplace.select({stones})
+    p.window.board.fit_selection()
+    p.window.views.lit.canvas.change(object="sheet", light_set="soft_window", repeats=1)
+    p.window.views.lit.canvas.look_from(VIEWPOINTS["sheet"]["Close"])
+    p.wait_for_light()
+    p.take("stamps")
+
+
+def materials(p: Photographer) -> None:
+    p.open("beaten-bronze")
+    mixed = p.node("Verdigris over bronze")
+    p.workplace.select({mixed})
+    p.window.board.fit_selection()
+    p.window.views.show_view("lit")
+    p.window.views.lit.canvas.change(object="ball", light_set="soft_window", repeats=2)
+    p.window.views.lit.canvas.look_from(VIEWPOINTS["ball"]["Whole"])
+    p.wait_for_light()
+    p.take("materials")
+    p.window.views.show_view("flat")
+
+
+def outline(p: Photographer) -> None:
+    p.open("shoreline-pebbles")
+    stone = p.node("Rounded stone")
+    p.workplace.submit(Disconnect(End(node=stone, port="place")))
+    p.workplace.select({stone})
+    p.workplace.pin("A", End(node=stone, port="profile"))
+    p.window.board.fit_selection()
+    p.take("outline")
+    p.workplace.unpin()
+    p.workplace.session.mark_saved()
+
+
 def deliver(p: Photographer) -> None:
     dialog = DeliverDialog(p.workplace, Path("/home/heronmere/maps"), p.window)
     dialog.show()
@@ -155,6 +201,9 @@ SHOTS: tuple[Callable[[Photographer], None], ...] = (
     compare,
     linen,
     lit,
+    stamps,
+    materials,
+    outline,
     deliver,
 )
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
@@ -67,8 +69,7 @@ def close_seams(
         context.bands(lambda y0, y1: add(0.15 * overlap * raggedness, fray[y0:y1], y0, y1))
     result = map
     for axis in axes:
-        context.stop.check()
-        result = close_axis(result, axis, overlap, softness, fray)
+        result = close_axis(result, axis, overlap, softness, fray, context.stop.check)
     return result
 
 
@@ -84,14 +85,18 @@ def mirrored(map: np.ndarray, axes: tuple[int, ...]) -> np.ndarray:
     return np.ascontiguousarray(map, np.float32)
 
 
-def close_axis(map: np.ndarray, axis: int, overlap: float, softness: float, fray: np.ndarray) -> np.ndarray:
+def close_axis(
+    map: np.ndarray, axis: int, overlap: float, softness: float, fray: np.ndarray, check: Callable[[], None]
+) -> np.ndarray:
     """Lay the map, moved by half its size, over its own seam, up to a line on both sides of it."""
     turned = np.swapaxes(map, 0, 1) if axis == 0 else map
     noise = np.swapaxes(fray, 0, 1) if axis == 0 else fray
     height, width = turned.shape[:2]
     if width < LEAST:
         return map
+    check()
     moved = np.roll(turned, width // 2, axis=1)
+    check()
     small = [
         resize_map(np.ascontiguousarray(m), min(width, COARSE), min(height, COARSE)) for m in (turned, moved)
     ]
@@ -102,6 +107,7 @@ def close_axis(map: np.ndarray, axis: int, overlap: float, softness: float, fray
     share = np.zeros((height, width), np.float32)
     # Beside the left edge, and mirrored beside the right one: how far beyond the line a sample lies.
     for side in (0, 1):
+        check()
         strip = difference if side == 0 else difference[:, ::-1]
         line = least_line(strip, overlap)
         at = resize_map(line[:, None], 1, height)[:, 0]
@@ -110,7 +116,9 @@ def close_axis(map: np.ndarray, axis: int, overlap: float, softness: float, fray
         share[:, 0 if side == 0 else -1] = 1
     share = share * share * (3 - 2 * share)
     share = share[..., None] if turned.ndim == 3 else share
+    check()
     closed = turned + share * (moved - turned)
+    check()
     return np.ascontiguousarray(np.swapaxes(closed, 0, 1) if axis == 0 else closed, np.float32)
 
 

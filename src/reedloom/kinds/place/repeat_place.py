@@ -77,7 +77,7 @@ def repeat_place(
             for name, array in found.items():
                 outputs[name][y0:y1] = array
 
-    context.bands(band)
+    context.bands(band, band_rows=16)
     return outputs
 
 
