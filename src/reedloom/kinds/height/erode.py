@@ -24,8 +24,8 @@ from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT
     outputs=(HEIGHT_OUT, Port("deposits", GREY, help="Where something was laid down, 1 where it is most.")),
     parameters=(
         Float("amount", 1.0, (0, 1), (0, 4), help="How much of the change is taken."),
-        Count("steps", 120, (20, 400), (1, 4000), help="How long it rains."),
-        Count("detail", 256, (64, 512), (16, 1024), help="Cells across in which water is followed."),
+        Count("steps", 120, (20, 240), (1, 1000), help="How long it rains."),
+        Count("detail", 256, (64, 256), (16, 512), help="Cells across in which water is followed."),
         Float(
             "steepness", 4.0, (0.5, 16), (0.01, 1000), help="Times the true relief: steeper is cut faster."
         ),
