@@ -5,12 +5,21 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.flows import rain_on
+from reedloom.kernels.gauss import gaussian_blur
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.places import read_at, tile_places
 from reedloom.kernels.resize import resize_map
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Count, Float, Port, Seed, kind
 from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT
+
+WIDTH = 1.3
+"""How far gullies are softened, in cells."""
+
+
+def quiet(context: Context) -> Context:
+    """A context for work on a grid of its own, which tells nothing of its progress."""
+    return Context(context.width, context.height, stop=context.stop, threads=context.threads)
 
 
 @kind(
@@ -73,6 +82,8 @@ def erode(
         check=context.stop.check,
     )
     change = ((worn - ground) / max(scale, 1e-9)).astype(np.float32)
+    # Gullies one cell wide would show the grid; a little blur takes nothing from the sum.
+    change = gaussian_blur(change, (WIDTH / across, WIDTH / down), quiet(context).bands)
     whole = read_at(context.bands, change, tile_places(context.width, context.height), "cubic")
     most = np.float32(max(float(whole.max()), 1e-6))
     return {
