@@ -84,11 +84,12 @@ def _is_free(u, v, nearest, heads, following, us, vs):  # type: ignore[no-untype
     side = heads.shape[0]
     x = min(int(u * side), side - 1)
     y = min(int(v * side), side - 1)
-    reach = 1 if side > 2 else 0
-    for j in range(-reach, reach + 1):
-        for i in range(-reach, reach + 1):
-            row = (y + j + side) % side
-            column = (x + i + side) % side
+    few = side <= 2  # so few cells that each borders all others
+    span = side if few else 3
+    for j in range(span):
+        for i in range(span):
+            row = j if few else (y + j - 1 + side) % side
+            column = i if few else (x + i - 1 + side) % side
             at = heads[row, column]
             while at >= 0:
                 du = abs(us[at] - u)
@@ -98,18 +99,6 @@ def _is_free(u, v, nearest, heads, following, us, vs):  # type: ignore[no-untype
                 if du * du + dv * dv < nearest:
                     return False
                 at = following[at]
-    if reach == 0:  # so few cells that each borders all others
-        for row in range(side):
-            for column in range(side):
-                at = heads[row, column]
-                while at >= 0:
-                    du = abs(us[at] - u)
-                    dv = abs(vs[at] - v)
-                    du = min(du, 1 - du)
-                    dv = min(dv, 1 - dv)
-                    if du * du + dv * dv < nearest:
-                        return False
-                    at = following[at]
     return True
 
 
