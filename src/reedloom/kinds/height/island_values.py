@@ -114,7 +114,7 @@ def island_values(
         "axis": lambda: each(_none_outside((table.axis / np.pi + 0.25) % 1)),
         "slope": slope,
     }
-    return {name: makers[name]() for name in context.wanted}
+    return {name: makers[name]() for name in sorted(context.wanted)}
 
 
 def _none_outside(values: np.ndarray) -> np.ndarray:

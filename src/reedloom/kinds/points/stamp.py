@@ -104,7 +104,7 @@ def stamp(
         "id": lambda: winner + np.int32(1),
         "stamp_place": lambda: laid.places_within(context, winner),
     }
-    return {name: makers[name]() for name in context.wanted}
+    return {name: makers[name]() for name in sorted(context.wanted)}
 
 
 def mask_of(drawing: np.ndarray, mask: np.ndarray | None) -> np.ndarray:

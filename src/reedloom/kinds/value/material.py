@@ -43,7 +43,7 @@ def material(context: Context, *maps: np.ndarray | None) -> Material:
     synonyms=("split", "unpack", "maps", "pbr"),
 )  # fmt: skip
 def material_channels(context: Context, material: Material) -> dict[str, np.ndarray]:
-    return {name: channel_of(context, material, name) for name in context.wanted}
+    return {name: channel_of(context, material, name) for name in sorted(context.wanted)}
 
 
 def channel_of(context: Context, material: Material, name: str) -> np.ndarray:
