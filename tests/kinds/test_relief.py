@@ -355,3 +355,15 @@ def test_a_whole_surface_is_built_of_materials_and_the_rig_goes_to_another_weave
     assert isinstance(both, Material) and not both["height"].flags.writeable
     with pytest.raises(rl.ConnectError, match="gives material"):
         weave.connect(mix, weave.add("blur"))
+
+
+def test_normals_of_a_sine_surface_are_its_own() -> None:
+    size, physical, depth = 512, (1.5, 0.75), 0.1
+    place = tile_places(size, size).astype(np.float64)
+    phase = 2 * np.pi * (3 * place[..., 0] + 2 * place[..., 1])
+    relief = (0.5 + 0.5 * np.sin(phase)).astype(np.float32)
+    made = compute("normal", {"height": relief}, size, physical, depth) * 2.0 - 1
+    rise = depth * 0.5 * np.cos(phase) * 2 * np.pi
+    wanted = np.stack([-rise * 3 / physical[0], rise * 2 / physical[1], np.ones_like(rise)], axis=-1)
+    wanted /= np.sqrt((wanted**2).sum(axis=-1, keepdims=True))
+    assert np.abs(made - wanted).max() < 1e-3
