@@ -24,7 +24,7 @@ COUNTED = {"tiles": "it counts from one side of the tile to the other, and begin
     outputs=(
         Port("local", VECTOR, help="The place within the cell, 0 to 1.", exempt=LOCAL),
         Port("column", GREY, help="Which column the cell is in, 0 to 1 across the tile.", exempt=COUNTED),
-        Port("row", GREY, help="Which row the cell is in, 0 to 1 down the tile.", exempt=COUNTED),
+        Port("row", GREY, help="Which row the cell is in, 0 to 1 from its top.", exempt=COUNTED),
         Port("random", GREY, help="One random value for each cell.", exempt=AT_RANDOM),
     ),
     parameters=(
