@@ -42,9 +42,11 @@ from reedloom.kinds.pattern.pattern_parts import (
     synonyms=("cobblestones", "setts", "paving", "street", "arcs"),
 )
 def fan_cobbles(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
-    columns, rows, rings = values["columns"], values["rows"] + values["rows"] % 2, values["rings"]
+    columns, rings = values["columns"], values["rings"]
+    # Fewer rows than two for each fan across would leave bare ground between the fans.
+    rows = max(values["rows"] + values["rows"] % 2, 2 * columns)
     if rows != values["rows"]:
-        context.report(f"{rows} rows close at the seam.")
+        context.report(f"{rows} rows close at the seam and leave no ground bare.")
     # So far that the fans of one row, cut off half-way to their neighbours, reach up to the row above
     # where rows lie half a fan apart.
     radius = 0.7072 / columns
