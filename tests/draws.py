@@ -9,6 +9,7 @@ import numpy as np
 
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
+from reedloom.kinds.catalogue import get_kind
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import (
     COLOUR,
@@ -129,9 +130,28 @@ def run(
     kind: Kind, inputs: dict[str, Any], values: dict[str, Any], size: tuple[int, int], **more: Any
 ) -> Result:
     """Compute all outputs of a kind, each as a map for which the laws can be asked."""
-    wanted = frozenset(p.name for p in kind.outputs)
-    made = run_kind(kind, Context(*size, wanted=wanted, **more), inputs, values)
+    made = _run_as_it_flows(kind, inputs, values, size, **more)
     return Result({name: law_map(value, *size) for name, value in made.outputs.items()}, made.notes)
+
+
+def flow_of(
+    kind_id: str,
+    inputs: dict[str, Any] | None = None,
+    values: dict[str, Any] | None = None,
+    size: tuple[int, int] = (128, 128),
+    **more: Any,
+) -> Any:
+    """A kind's outputs as they flow through threads, or its only one; `more` is for the context."""
+    kind = get_kind(kind_id)
+    made = _run_as_it_flows(kind, inputs or {}, kind.defaults() | (values or {}), size, **more).outputs
+    return made[kind.outputs[0].name] if len(kind.outputs) == 1 else made
+
+
+def _run_as_it_flows(
+    kind: Kind, inputs: dict[str, Any], values: dict[str, Any], size: tuple[int, int], **more: Any
+) -> Result:
+    wanted = frozenset(p.name for p in kind.outputs)
+    return run_kind(kind, Context(*size, wanted=wanted, **more), inputs, values)
 
 
 def law_map(value: Any, width: int, height: int) -> np.ndarray:

@@ -12,6 +12,7 @@ from reedloom.deliver.png import write_png
 from reedloom.kinds.catalogue import kinds
 from reedloom.kinds.declare import STRAIGHT_CURVE, Kind, Parameter, Port, SameAs
 from reedloom.kinds.families import FAMILIES
+from reedloom.loom.data import as_map
 from reedloom.loom.pictures import rgb_picture
 from reedloom.loom.run import evaluate_ends
 from reedloom.loom.samples import choice_samples, sample_weave
@@ -122,7 +123,7 @@ def picture(kind: Kind) -> np.ndarray:
 
 def _look(kind: Kind, values: dict[str, object] | None, side: int) -> np.ndarray:
     document, end = sample_weave(kind.id, values)
-    array = evaluate_ends(document, [end], side * 2, as_maps=True).results[end]
+    array = as_map(evaluate_ends(document, [end], side * 2).results[end], side * 2, side * 2)
     rgb = rgb_picture(array, plain=document.node(end.node).declaration.output(end.port).plain)
     return rgb.reshape(side, 2, side, 2, 3).mean(axis=(1, 3)).astype(np.uint8)
 

@@ -8,12 +8,11 @@ import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
-from draws import some_points
+from draws import flow_of, some_points
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
 from reedloom.kernels.regions import measure_regions
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.context import Context
 from reedloom.kinds.declare import Data
 from reedloom.kinds.path.path_parts import make_paths
 from reedloom.kinds.pattern.woven_cloth import DRAFTS
@@ -21,10 +20,7 @@ from reedloom.kinds.pattern.woven_cloth import DRAFTS
 
 def compute(kind_id: str, inputs: dict[str, Any] | None = None, size: int = 128, **values: Any) -> Any:
     """A kind's outputs as they flow, or its only one."""
-    kind = get_kind(kind_id)
-    context = Context(size, size, wanted=frozenset(p.name for p in kind.outputs))
-    given = [(inputs or {}).get(port.name) for port in kind.inputs]
-    return kind.compute(context, *given, **(kind.defaults() | values))
+    return flow_of(kind_id, inputs, values, (size, size))
 
 
 # -- laying points -------------------------------------------------------------------------------------
@@ -170,13 +166,16 @@ def test_tiny_stamps_cover_what_they_should_and_do_not_sparkle() -> None:
 
 
 def stamp(
-    points: np.ndarray, drawing: np.ndarray, samples: int = 256, **values: Any
+    points: np.ndarray,
+    drawing: np.ndarray,
+    samples: int = 256,
+    more: dict[str, np.ndarray] | None = None,
+    **values: Any,
 ) -> dict[str, np.ndarray]:
-    """All outputs of a stamp with one drawing."""
-    kind = get_kind("stamp")
-    context = Context(samples, samples, wanted=frozenset(p.name for p in kind.outputs))
-    rest = [None] * (len(kind.inputs) - 2)
-    made: dict[str, np.ndarray] = kind.compute(context, points, drawing, *rest, **(kind.defaults() | values))
+    """All outputs of a stamp with one drawing, or with more inputs by name."""
+    made: dict[str, np.ndarray] = flow_of(
+        "stamp", {"points": points, "drawing": drawing, **(more or {})}, values, (samples, samples)
+    )
     return made
 
 
@@ -206,12 +205,9 @@ def test_stamps_choose_their_drawings_and_lie_in_order() -> None:
     for order, top in (("as laid", 1.0), ("by level", 0.25)):
         made = stamp(points, flat, 64, size=0.5, join="over", order=order)
         assert abs(made["tone"][32, 32] - top) < 1e-6
-    kind = get_kind("stamp")
-    context = Context(64, 64, wanted=frozenset({"height"}))
-    rest = [None] * (len(kind.inputs) - 3)
     many = make_points(*np.random.default_rng(1).random((2, 400)))
-    values = kind.defaults() | {"size": 0.002, "join": "add", "choice": "in turn"}
-    total = kind.compute(context, many, flat, flat * 3, *rest, **values)["height"].mean()
+    values = {"size": 0.002, "join": "add", "choice": "in turn"}
+    total = stamp(many, flat, 64, {"drawing_2": flat * 3}, **values)["height"].mean()
     assert abs(total / (400 * 0.002**2 * 2) - 1) < 0.02  # half of them 1 high, half 3
 
 

@@ -9,12 +9,11 @@ import pytest
 from scipy import ndimage
 
 import reedloom as rl
-from draws import smooth_map
+from draws import flow_of, smooth_map
 from reedloom.kernels.distance import nearest_seeds, signed_distance
 from reedloom.kernels.flows import rain_on
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.regions import find_regions
-from reedloom.kinds.catalogue import get_kind
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import Material
 
@@ -28,10 +27,7 @@ def compute(
     **values: Any,
 ) -> Any:
     """A kind's outputs as they flow, or its only one."""
-    kind = get_kind(kind_id)
-    wanted = frozenset(p.name for p in kind.outputs)
-    context = Context(size, size, physical=physical, depth=depth, wanted=wanted)
-    return kind.compute(context, *(inputs.get(p.name) for p in kind.inputs), **(kind.defaults() | values))
+    return flow_of(kind_id, inputs, values, (size, size), physical=physical, depth=depth)
 
 
 def blobs(size: int, seed: int = 1, share: float = 0.4) -> np.ndarray:
@@ -266,9 +262,7 @@ def test_rubbing_lowers_ridges_and_dust_fills_hollows() -> None:
 
 def test_chips_keep_to_edges_and_to_the_elements_that_are_hit() -> None:
     size = 256
-    tiles = get_kind("courses")
-    context = Context(size, size, wanted=frozenset({"mask"}))
-    mask = tiles.compute(context, None, **tiles.defaults())["mask"]
+    mask = compute("courses", {}, size)["mask"]
     made = compute("chip", {"height": mask, "mask": mask}, size, width=0.02, amount=0.8)
     inward = -signed_distance(mask, Context(size, size).bands)
     assert made["chips"].max() > 0.9 and made["chips"][inward > 0.022].max() == 0

@@ -7,10 +7,10 @@ from typing import Any
 import numpy as np
 import pytest
 
+from draws import flow_of
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.context import Context
 from reedloom.kinds.points.vary_points import SPREADS, spread_out
 
 SIZE = 64
@@ -20,10 +20,8 @@ RAMP = np.ascontiguousarray(np.broadcast_to((np.arange(SIZE, dtype=np.float32) +
 
 def work(kind_id: str, *inputs: Any, **values: Any) -> Any:
     """A kind's result for its first inputs."""
-    kind = get_kind(kind_id)
-    given = [*inputs, *([None] * (len(kind.inputs) - len(inputs)))]
-    context = Context(SIZE, SIZE, wanted=frozenset(p.name for p in kind.outputs))
-    return kind.compute(context, *given, **(kind.defaults() | values))
+    ports = [p.name for p in get_kind(kind_id).inputs]
+    return flow_of(kind_id, dict(zip(ports, inputs, strict=False)), values, (SIZE, SIZE))
 
 
 def row_of_points(count: int = 400) -> np.ndarray:
@@ -127,15 +125,12 @@ def test_rings_face_where_they_should_and_keep_their_distance(face: str, degrees
 def test_stamps_take_their_drawing_tone_and_height_from_maps() -> None:
     flat = np.ones((SIZE, SIZE), np.float32)
     points = row_of_points(8)
-    kind = get_kind("stamp")
-    ports = [p.name for p in kind.inputs]
+    ports = {p.name for p in get_kind("stamp").inputs}
 
     def stamped(**more: Any) -> dict[str, np.ndarray]:
         maps = {"points": points, "drawing": flat}
         maps |= {name: more.pop(name) for name in list(more) if name in ports}
-        context = Context(SIZE, SIZE, wanted=frozenset(p.name for p in kind.outputs))
-        values = kind.defaults() | {"size": 0.1} | more
-        made: dict[str, np.ndarray] = kind.compute(context, *(maps.get(p) for p in ports), **values)
+        made: dict[str, np.ndarray] = flow_of("stamp", maps, {"size": 0.1} | more, (SIZE, SIZE))
         return made
 
     middle = (points["u"] * SIZE).astype(int)

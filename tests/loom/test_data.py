@@ -10,7 +10,8 @@ import pytest
 import reedloom as rl
 from draws import some_islands, some_paths, some_points
 from reedloom.errors import ReedError
-from reedloom.kernels.points import POINT, VERTEX, make_points, read_at, unit_chances
+from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.points import POINT, VERTEX, make_points, read_at
 from reedloom.kinds.catalogue import kinds
 from reedloom.kinds.declare import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
 from reedloom.loom.cache import Cache

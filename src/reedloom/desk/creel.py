@@ -26,6 +26,7 @@ from reedloom.kernels.jit import Stop
 from reedloom.kinds.catalogue import kinds
 from reedloom.kinds.declare import Kind
 from reedloom.kinds.families import FAMILIES
+from reedloom.loom.data import as_map
 from reedloom.loom.pictures import rgb_picture
 from reedloom.loom.run import evaluate_ends
 from reedloom.loom.samples import choice_samples, sample_weave
@@ -148,7 +149,7 @@ class Creel(QWidget):
             return
         document, end = sample_weave(kind.id, choice_samples(kind)[number][1] if number >= 0 else None)
         side = PICTURE * (2 if number < 0 else 1)
-        array = evaluate_ends(document, [end], side, stop=stop, as_maps=True).results[end]
+        array = as_map(evaluate_ends(document, [end], side, stop=stop).results[end], side, side)
         plain = document.node(end.node).declaration.output(end.port).plain
         self._picture_made.emit(kind.id, number, to_image(rgb_picture(array, plain=plain)))
 

@@ -10,6 +10,7 @@ from PySide6.QtGui import QImage
 
 from reedloom.desk.workplace import Workplace, to_image
 from reedloom.kernels.jit import Stop
+from reedloom.loom.data import as_map
 from reedloom.loom.pictures import rgb_picture
 from reedloom.loom.run import evaluate_ends
 from reedloom.weave.document import Document, End
@@ -46,8 +47,9 @@ class Variants(QObject):
         if request != self._request:
             return
         changed = edit.apply(document)
-        array = evaluate_ends(changed, [end], self.side, stop=stop, as_maps=True).results.get(end)
-        if array is not None:
+        value = evaluate_ends(changed, [end], self.side, stop=stop).results.get(end)
+        if value is not None:
+            array = as_map(value, self.side, self.side)
             plain = document.node(end.node).declaration.output(end.port).plain
             self._done.emit(request, number, to_image(rgb_picture(array, plain=plain)))
 

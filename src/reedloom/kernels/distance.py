@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.places import beside
 
 FAR = 1 << 20
 
@@ -80,12 +81,11 @@ def near_rows(mask, out, y0, y1):  # type: ignore[no-untyped-def]
     half, none = np.float32(0.5), np.float32(0)
     for y in range(y0, y1):
         row = mask[y]
-        above = mask[y - 1 if y > 0 else height - 1]
-        below = mask[y + 1 if y < height - 1 else 0]
+        before, after = beside(y, height)
+        above, below = mask[before], mask[after]
         for x in range(width):
-            left = row[x - 1 if x > 0 else width - 1]
-            right = row[x + 1 if x < width - 1 else 0]
-            u = max(row[x] - min(left, right), none)
+            left, right = beside(x, width)
+            u = max(row[x] - min(row[left], row[right]), none)
             v = max(row[x] - min(above[x], below[x]), none)
             fall = max(np.sqrt(u * u + v * v), np.float32(1e-6))
             out[y, x] = max(row[x] - half, none) / fall * sample

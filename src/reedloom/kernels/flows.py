@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.places import beside
 
 ROWS = 64
 """Rows between two looks at the stop flag."""
@@ -48,9 +49,8 @@ def run_rows(source, aside, keep, side, now, spare, out, start, count):  # type:
             part = np.float32(at - i)
             spare[x] = now[i % width] * (np.float32(1) - part) + now[(i + 1) % width] * part
         for x in range(width):
-            left = spare[x - 1 if x > 0 else width - 1]
-            right = spare[x + 1 if x < width - 1 else 0]
-            spread = spare[x] + side * (left - spare[x] - spare[x] + right)
+            left, right = beside(x, width)
+            spread = spare[x] + side * (spare[left] - spare[x] - spare[x] + spare[right])
             spread *= keep
             now[x] = spread if spread > line[x] else line[x]
             out[y, x] = now[x]
@@ -96,11 +96,9 @@ def pour_step(ground, water, rain, flow):  # type: ignore[no-untyped-def]
         for x in range(width):
             water[y, x] += rain[y, x]
     for y in range(height):
-        above = y - 1 if y > 0 else height - 1
-        below = y + 1 if y < height - 1 else 0
+        above, below = beside(y, height)
         for x in range(width):
-            left = x - 1 if x > 0 else width - 1
-            right = x + 1 if x < width - 1 else 0
+            left, right = beside(x, width)
             level = ground[y, x] + water[y, x]
             a = max(0.0, 0.98 * flow[y, x, 0] + STEP * (level - ground[y, right] - water[y, right]))
             b = max(0.0, 0.98 * flow[y, x, 1] + STEP * (level - ground[y, left] - water[y, left]))
@@ -119,11 +117,9 @@ def wear_step(ground, water, load, flow, spare, dissolving, carrying, drying):  
     """Water and its load move on; then each cell takes up ground or lays it down."""
     height, width = ground.shape
     for y in range(height):
-        above = y - 1 if y > 0 else height - 1
-        below = y + 1 if y < height - 1 else 0
+        above, below = beside(y, height)
         for x in range(width):
-            left = x - 1 if x > 0 else width - 1
-            right = x + 1 if x < width - 1 else 0
+            left, right = beside(x, width)
             out = (flow[y, x, 0] + flow[y, x, 1] + flow[y, x, 2] + flow[y, x, 3]) * STEP
             kept = load[y, x] * (1.0 - min(1.0, out / max(water[y, x], 1e-12)))
             for side in range(4):
@@ -133,35 +129,26 @@ def wear_step(ground, water, load, flow, spare, dissolving, carrying, drying):  
                     kept += load[j, i] * min(1.0, flow[j, i, side] * STEP / water[j, i])
             spare[y, x] = kept
     for y in range(height):
-        above = y - 1 if y > 0 else height - 1
-        below = y + 1 if y < height - 1 else 0
+        above, below = beside(y, height)
         for x in range(width):
-            left = x - 1 if x > 0 else width - 1
-            right = x + 1 if x < width - 1 else 0
+            left, right = beside(x, width)
             come = flow[y, left, 0] + flow[y, right, 1] + flow[above, x, 2] + flow[below, x, 3]
             gone = flow[y, x, 0] + flow[y, x, 1] + flow[y, x, 2] + flow[y, x, 3]
             across = flow[y, left, 0] - flow[y, x, 1] + flow[y, x, 0] - flow[y, right, 1]
             down = flow[above, x, 2] - flow[y, x, 3] + flow[y, x, 2] - flow[below, x, 3]
-            load[y, x] = np.sqrt(across * across + down * down) / 2  # kept here until the water is set
-            water[y, x] = max(0.0, water[y, x] + (come - gone) * STEP)
-    for y in range(height):
-        above = y - 1 if y > 0 else height - 1
-        below = y + 1 if y < height - 1 else 0
-        for x in range(width):
-            left = x - 1 if x > 0 else width - 1
-            right = x + 1 if x < width - 1 else 0
-            run = load[y, x] / max(water[y, x], 0.02)
+            deep = max(0.0, water[y, x] + (come - gone) * STEP)
+            run = np.sqrt(across * across + down * down) / 2 / max(deep, 0.02)
             tilt_u = (ground[y, right] - ground[y, left]) / 2
             tilt_v = (ground[below, x] - ground[above, x]) / 2
             tilt = tilt_u * tilt_u + tilt_v * tilt_v
             steep = np.sqrt(tilt / (1.0 + tilt))
-            most = carrying * max(steep, 0.02) * min(run, 2.0) * min(water[y, x], 1.0)
+            most = carrying * max(steep, 0.02) * min(run, 2.0) * min(deep, 1.0)
             held = spare[y, x]
             # What is taken up in a step never exceeds a small part of a cell, so that no pits are dug.
             change = min(dissolving * (most - held), 0.05) if most > held else 0.3 * (most - held)
             load[y, x] = held + change
             spare[y, x] = change
+            water[y, x] = deep * (1.0 - drying)
     for y in range(height):
         for x in range(width):
             ground[y, x] -= spare[y, x]
-            water[y, x] *= 1.0 - drying

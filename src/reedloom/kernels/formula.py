@@ -145,7 +145,7 @@ def _syntax_reason(source: str, error: Exception) -> str:
 
 
 _BINARY: dict[type[ast.operator], str] = {
-    ast.Add: "_add", ast.Sub: "_sub", ast.Mult: "_mul", ast.Div: "_div", ast.Mod: "_mod", ast.Pow: "_pow",
+    ast.Add: "_add", ast.Sub: "_minus", ast.Mult: "_mul", ast.Div: "_div", ast.Mod: "_mod", ast.Pow: "_pow",
 }  # fmt: skip
 _COMPARE: dict[type[ast.cmpop], str] = {
     ast.Lt: "_lt", ast.LtE: "_le", ast.Gt: "_gt", ast.GtE: "_ge", ast.Eq: "_eq", ast.NotEq: "_ne",
@@ -170,7 +170,7 @@ def _power(a: Any, b: Any) -> Any:
 
 
 _ENVIRONMENT: dict[str, Any] = {
-    "_add": np.add, "_sub": np.subtract, "_mul": np.multiply, "_div": _divide, "_pow": _power,
+    "_add": np.add, "_minus": np.subtract, "_mul": np.multiply, "_div": _divide, "_pow": _power,
     "_mod": lambda a, b: a - b * np.floor(_divide(a, b)),
     "_lt": _as_numbers(np.less), "_le": _as_numbers(np.less_equal), "_gt": _as_numbers(np.greater),
     "_ge": _as_numbers(np.greater_equal), "_eq": _as_numbers(np.equal), "_ne": _as_numbers(np.not_equal),

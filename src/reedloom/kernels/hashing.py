@@ -28,8 +28,7 @@ def hash_lattice(seed: int, width: int, height: int, stream: int = 0) -> np.ndar
     with np.errstate(over="ignore"):
         x = np.arange(width, dtype=np.uint32)[None, :] * np.uint32(_M1)
         y = np.arange(height, dtype=np.uint32)[:, None] * np.uint32(_M2)
-        start = (seed * _M3 + stream * 0x27D4EB2F + 0x165667B1) & 0xFFFFFFFF
-        return _mix(_mix(x ^ np.uint32(start)) + y)
+        return _mix(_mix(x ^ _start(seed, stream)) + y)
 
 
 def _mix(h: np.ndarray) -> np.ndarray:
@@ -41,10 +40,26 @@ def _mix(h: np.ndarray) -> np.ndarray:
     return h
 
 
+def _start(seed: int, stream: int) -> np.uint32:
+    """The bits from which those of a seed and stream begin."""
+    return np.uint32((seed * _M3 + stream * 0x27D4EB2F + 0x165667B1) & 0xFFFFFFFF)
+
+
+def _unit(bits: np.ndarray) -> np.ndarray:
+    """Random bits as values in 0..1: float32."""
+    return (bits >> np.uint32(8)).astype(np.float32) * np.float32(2.0**-24)
+
+
+def unit_chances(seed: int, ids: np.ndarray, stream: int = 0) -> np.ndarray:
+    """A random value in 0..1 for each whole number, which does not depend on the others: (N,) float32."""
+    low, high = (ids & 0xFFFFFFFF).astype(np.uint32), ((ids >> 32) & 0xFFFFFFFF).astype(np.uint32)
+    with np.errstate(over="ignore"):
+        return _unit(_mix(_mix((low * np.uint32(_M1) ^ _start(seed, stream)) + high * np.uint32(_M2))))
+
+
 def unit_lattice(seed: int, width: int, height: int, stream: int = 0) -> np.ndarray:
     """A random value in 0..1 for every place of a lattice: (height, width) float32."""
-    bits = hash_lattice(seed, width, height, stream) >> np.uint32(8)
-    return bits.astype(np.float32) * np.float32(2.0**-24)
+    return _unit(hash_lattice(seed, width, height, stream))
 
 
 def hash_seed(seed: int, octave: int) -> int:

@@ -101,26 +101,26 @@ def _close_ray(line, horizon, share):  # type: ignore[no-untyped-def]
 
 def shadow_steps(
     width: int, height: int, physical: tuple[float, float], reach: float, angle: float
-) -> np.ndarray:
-    """The places a shadow ray reads: (n, 4) float64, whole columns and rows, what is left of a row or a
-    column, and one over the distance.
+) -> tuple[np.ndarray, bool]:
+    """The places a shadow ray reads, and whether its steps are whole along columns.
 
     reach : how far, in metres; angle : towards the light, radians clockwise from the right. Steps are whole
-    along the axis on which the ray moves faster, so that two samples are mixed and not four.
+    along the axis on which the ray moves faster, so that two samples are mixed and not four. The places are
+    (n, 4) float64: whole columns and rows, what is left of a row or a column, and one over the distance.
     """
     dx, dy = physical[0] / width, physical[1] / height
     across, down = math.cos(angle) / dx, math.sin(angle) / dy  # samples for a metre
-    faster = max(abs(across), abs(down))
+    faster, is_wide = max(abs(across), abs(down)), abs(across) >= abs(down)
     steps: list[tuple[float, float, float, float]] = []
     whole = 1.0
     while (whole - 1) / faster < reach and len(steps) < 256:
         u, v = across * whole / faster, down * whole / faster
-        if abs(across) >= abs(down):
+        if is_wide:
             steps.append((round(u), math.floor(v), v - math.floor(v), faster / whole))
         else:
             steps.append((math.floor(u), round(v), u - math.floor(u), faster / whole))
         whole = max(whole + 1, float(round(whole * 1.05)))
-    return np.array(steps, np.float64).reshape(-1, 4)
+    return np.array(steps, np.float64).reshape(-1, 4), is_wide
 
 
 @kernel

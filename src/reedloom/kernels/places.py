@@ -10,6 +10,12 @@ import numpy as np
 from reedloom.kernels.jit import inlined, kernel
 
 
+@inlined
+def beside(i, count):  # type: ignore[no-untyped-def]
+    """The samples before and after one along an axis, around the border."""
+    return i - 1 if i > 0 else count - 1, i + 1 if i < count - 1 else 0
+
+
 def tile_places(width: int, height: int, rows: range | None = None) -> np.ndarray:
     """The place of each sample's centre in tile units: (height, width, 2) float32, or just some rows."""
     rows = rows or range(height)
@@ -40,11 +46,9 @@ def footprint_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
     """
     height, width = out.shape
     for y in range(y0, y1):
-        up = y - 1 if y > 0 else height - 1
-        down = y + 1 if y < height - 1 else 0
+        up, down = beside(y, height)
         for x in range(width):
-            left = x - 1 if x > 0 else width - 1
-            right = x + 1 if x < width - 1 else 0
+            left, right = beside(x, width)
             u = place[y, x, 0]
             v = place[y, x, 1]
             across = min(
@@ -81,11 +85,9 @@ def split_place_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
     height, width = place.shape[0], place.shape[1]
     quarter = np.float32(0.25)
     for y in range(y0, y1):
-        up = y - 1 if y > 0 else height - 1
-        down = y + 1 if y < height - 1 else 0
+        up, down = beside(y, height)
         for x in range(width):
-            left = x - 1 if x > 0 else width - 1
-            right = x + 1 if x < width - 1 else 0
+            left, right = beside(x, width)
             for c in range(2):
                 here = place[y, x, c]
                 across = quarter * _step(place[y, left, c], here, place[y, right, c])
@@ -246,8 +248,7 @@ def sample_cubic_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-de
 @inlined
 def _neighbours(i, count):  # type: ignore[no-untyped-def]
     """The samples one before, one after and two after, around the border."""
-    before = i - 1 if i > 0 else count - 1
-    after = i + 1 if i < count - 1 else 0
+    before, after = beside(i, count)
     return before, after, after + 1 if after < count - 1 else 0
 
 
@@ -261,11 +262,10 @@ def slope_rows(source, dx, dy, out, y0, y1):  # type: ignore[no-untyped-def]
     kx = np.float32(0.5 / dx)
     ky = np.float32(0.5 / dy)
     for y in range(y0, y1):
-        up = source[y - 1 if y > 0 else height - 1]
-        down = source[y + 1 if y < height - 1 else 0]
+        before, after = beside(y, height)
+        up, down = source[before], source[after]
         row = source[y]
         for x in range(width):
-            left = x - 1 if x > 0 else width - 1
-            right = x + 1 if x < width - 1 else 0
+            left, right = beside(x, width)
             out[y, x, 0] = (row[right] - row[left]) * kx
             out[y, x, 1] = (down[x] - up[x]) * ky

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.places import sample_linear_rows
+
 POINT = np.dtype(
     [
         ("u", np.float64),
@@ -51,33 +53,13 @@ def wrapped(places: np.ndarray) -> np.ndarray:
     return np.where(within >= 1, 0.0, within)
 
 
-def unit_chances(seed: int, ids: np.ndarray, stream: int = 0) -> np.ndarray:
-    """A random value 0..1 for each id, which does not depend on the others: (N,) float32."""
-    low, high = (ids & 0xFFFFFFFF).astype(np.uint32), ((ids >> 32) & 0xFFFFFFFF).astype(np.uint32)
-    start = (seed * 0xC2B2AE3D + stream * 0x27D4EB2F + 0x165667B1) & 0xFFFFFFFF
-    with np.errstate(over="ignore"):
-        h = low * np.uint32(0x9E3779B1) ^ np.uint32(start)
-        for more in (high * np.uint32(0x85EBCA77), np.uint32(0)):
-            h = h + more
-            h ^= h >> np.uint32(16)
-            h *= np.uint32(0x85EBCA6B)
-            h ^= h >> np.uint32(13)
-            h *= np.uint32(0xC2B2AE35)
-            h ^= h >> np.uint32(16)
-    return ((h >> np.uint32(8)).astype(np.float32) * np.float32(2.0**-24)).astype(np.float32)
-
-
 def read_at(map: np.ndarray, u: np.ndarray, v: np.ndarray) -> np.ndarray:
     """A map's value at each place, mixed from the four samples around it, wrapped: (N,) or (N, channels)."""
-    rows, columns = map.shape[:2]
-    x, y = np.asarray(u) * columns - 0.5, np.asarray(v) * rows - 0.5
-    i, j = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
-    shape = (-1,) + (1,) * (map.ndim - 2)
-    right, down = (x - i).reshape(shape).astype(np.float32), (y - j).reshape(shape).astype(np.float32)
-    i0, i1, j0, j1 = i % columns, (i + 1) % columns, j % rows, (j + 1) % rows
-    above = map[j0, i0] * (1 - right) + map[j0, i1] * right
-    below = map[j1, i0] * (1 - right) + map[j1, i1] * right
-    return above * (1 - down) + below * down
+    source = map if map.ndim == 3 else map[..., None]
+    place = np.stack([u, v], axis=-1).astype(np.float32)[None]
+    out = np.empty((1, len(u), source.shape[2]), np.float32)
+    sample_linear_rows(source, place, out, 0, 1)
+    return out[0] if map.ndim == 3 else out[0, :, 0]
 
 
 def draw_marks(points: np.ndarray, width: int, height: int) -> np.ndarray:

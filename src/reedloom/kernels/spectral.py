@@ -33,7 +33,6 @@ def integrate_slopes(slope: np.ndarray, dx: float, dy: float, bands: Callable[..
     Poisson's equation in the frequency domain (R. Frankot and R. Chellappa, 1988). (H, W) float32.
     """
     height, width = slope.shape[:2]
-    # Both slopes go as the two parts of one complex map: its spectrum comes apart by symmetry in the sum.
     across = np.sin(2 * np.pi * np.arange(width) / width) / dx
     down = np.sin(2 * np.pi * np.arange(height) / height) / dy
     spectrum = np.zeros((height, width), np.complex64)

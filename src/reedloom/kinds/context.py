@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -62,6 +62,16 @@ class Context:
             stop=self.stop,
             progress=self.progress,
             band_rows=max(band_rows, SMALL // max(1, self.width)),
+            threads=self.threads,
+        )
+
+    def within(self, wanted: Iterable[str] = (), times: int = 1) -> Context:
+        """A context for a part of a node's work, `times` as fine, which tells nothing of its progress."""
+        return Context(
+            times * self.width,
+            times * self.height,
+            wanted=frozenset(wanted),
+            stop=self.stop,
             threads=self.threads,
         )
 

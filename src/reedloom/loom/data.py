@@ -7,10 +7,10 @@ from typing import Any
 import numpy as np
 
 from reedloom.errors import ReedError
-from reedloom.kernels.colours import linear_from_srgb, luminance
+from reedloom.kernels.colours import luminance
 from reedloom.kernels.points import VERTEX, draw_courses, draw_marks
 from reedloom.kinds.declare import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
-from reedloom.loom.pictures import shaded_material
+from reedloom.loom.pictures import lit_material
 
 
 def data_of(value: Any) -> Data:
@@ -67,7 +67,7 @@ def as_map(value: Any, width: int, height: int) -> np.ndarray:
     if data is MATERIAL:
         if not value:
             return np.zeros((height, width, 3), np.float32)
-        return linear_from_srgb(shaded_material(value) / np.float32(255)).astype(np.float32)
+        return np.clip(lit_material(value), 0, 1)
     return value
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -85,10 +86,15 @@ def lambert(x: np.ndarray, y: np.ndarray) -> np.ndarray:
     return np.maximum(0, (x * light[0] + y * light[1] + light[2]) / np.sqrt(x * x + y * y + 1)) / light[2]
 
 
-def shaded_material(maps: dict[str, np.ndarray]) -> np.ndarray:
+def shaded_material(maps: Mapping[str, np.ndarray]) -> np.ndarray:
+    """A material as a picture, `lit_material` as (H, W, 3) bytes."""
+    return encode(lit_material(maps), True)
+
+
+def lit_material(maps: Mapping[str, np.ndarray]) -> np.ndarray:
     """Base colour under a light from the upper left, with normals and occlusion where there are any.
 
-    maps : channel to array, all of one size. Returns (H, W, 3) bytes.
+    maps : channel to array, all of one size. Returns (H, W, 3) float32 in linear light.
     """
     colour = maps.get("base_colour")
     shape = next(iter(maps.values())).shape[:2]
@@ -103,7 +109,8 @@ def shaded_material(maps: dict[str, np.ndarray]) -> np.ndarray:
         shade = lambert(n[..., 0] / z, -n[..., 1] / z)
     open_sky = maps.get("ambient_occlusion", np.ones(shape, np.float32))
     open_sky = open_sky if open_sky.ndim == 2 else luminance(open_sky)
-    return encode(colour * (shade * np.float32(0.85) + np.float32(0.3) * open_sky)[..., None], True)
+    lit: np.ndarray = colour * (shade * np.float32(0.85) + np.float32(0.3) * open_sky)[..., None]
+    return lit
 
 
 @dataclass(frozen=True, slots=True, eq=False)

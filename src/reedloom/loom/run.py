@@ -37,7 +37,7 @@ from reedloom.kinds.declare import (
     run_kind,
 )
 from reedloom.loom.cache import Cache
-from reedloom.loom.data import as_map, convert, data_of, frozen
+from reedloom.loom.data import convert, data_of, frozen
 from reedloom.loom.keys import Size, node_keys
 from reedloom.weave.document import Document, End
 from reedloom.weave.graph import inputs_by_node, upstream_order
@@ -114,7 +114,6 @@ def evaluate_ends(
     progress: Callable[[float], None] | None = None,
     threads: int | None = None,
     take: Callable[[End, Any], None] | None = None,
-    as_maps: bool = False,
 ) -> Outcome:
     """Compute outputs of a document.
 
@@ -128,8 +127,6 @@ def evaluate_ends(
         Whether results stay in the cache. If not, each is freed after its last use.
     take : callable, optional
         Gets each asked output as soon as it is there; it is then not held in the outcome.
-    as_maps : bool
-        Whether points, islands and materials are given as maps to look at.
 
     Raises
     ------
@@ -165,11 +162,10 @@ def evaluate_ends(
         _run_node(run, node_id, number)
         for end in [e for e in remaining if e.node == node_id and e in run.live]:
             remaining.discard(end)
-            value = as_map(run.live[end], *shape) if as_maps else run.live[end]
             if take is None:
-                run.outcome.results[end] = value
+                run.outcome.results[end] = run.live[end]
             else:
-                take(end, value)
+                take(end, run.live[end])
             _release(run, uses, end)
         for source in inputs[node_id].values():
             _release(run, uses, source)

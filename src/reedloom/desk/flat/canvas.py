@@ -107,9 +107,12 @@ class FlatCanvas(QWidget):
     def _to_widget(self, u: float, v: float) -> QPointF:
         return self._origin() + QPointF(u, v) * self.zoom
 
+    def _to_tile(self, point: QPointF) -> QPointF:
+        return (point - self._origin()) / self.zoom
+
     def place_at(self, point: QPointF) -> tuple[float, float] | None:
         """The tile place under a point of the widget, if a tile is there."""
-        away = (point - self._origin()) / self.zoom
+        away = self._to_tile(point)
         low, high = self._span()
         if low <= away.x() < high and low <= away.y() < high:
             return away.x() % 1.0, away.y() % 1.0
@@ -228,7 +231,7 @@ class FlatCanvas(QWidget):
         self._zoom_at(1.0015 ** event.angleDelta().y(), event.position())
 
     def _zoom_at(self, factor: float, at: QPointF) -> None:
-        place = (at - self._origin()) / self.zoom
+        place = self._to_tile(at)
         self._zoom = min(max(self.zoom * factor, 24.0), 40000.0)
         self._middle = place - (at - QPointF(self.width() / 2, self.height() / 2)) / self._zoom
         self.update()
@@ -289,7 +292,7 @@ class FlatCanvas(QWidget):
         """Move the handle that is held, if one is."""
         if self.handles is None or self.handles.held is None:
             return False
-        away = (at - self._origin()) / self.zoom
+        away = self._to_tile(at)
         self.handles.drag(away.x(), away.y(), done)
         self.update()
         return True

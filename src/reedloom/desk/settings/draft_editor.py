@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
+from reedloom.desk.arrows import ARROWS
 from reedloom.desk.theme import theme
 from reedloom.kinds.declare import DRAFT_LIMIT
 
@@ -96,7 +97,7 @@ class DraftGrid(QWidget):
             self.changed.emit(self.rows)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        step = _ARROWS.get(Qt.Key(event.key()))
+        step = ARROWS.get(event.key())
         x, y = self.at
         if step and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.resize_by(*step)
@@ -119,14 +120,6 @@ class DraftGrid(QWidget):
         if self.hasFocus():
             painter.setPen(QPen(t.colour("accent"), 2))
             painter.drawRect(self.square(*self.at).adjusted(1, 1, -1, -1))
-
-
-_ARROWS = {
-    Qt.Key.Key_Left: (-1, 0),
-    Qt.Key.Key_Right: (1, 0),
-    Qt.Key.Key_Up: (0, -1),
-    Qt.Key.Key_Down: (0, 1),
-}
 
 
 class DraftEditor(QWidget):

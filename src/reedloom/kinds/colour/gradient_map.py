@@ -7,10 +7,10 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.curves import average_table, gradient_table, sum_table
-from reedloom.kernels.places import slope_rows
 from reedloom.kernels.tones import look_up
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, Choice, Gradient, Port, kind
+from reedloom.kinds.filter.filter_parts import slope_in_samples
 
 CLAY = ((0.0, 0.045, 0.028, 0.018), (0.45, 0.19, 0.125, 0.075), (1.0, 0.52, 0.41, 0.29))
 
@@ -39,8 +39,7 @@ def gradient_map(
     table = gradient_table(gradient, blending, mixing)
     if blending != "stepped":
         return look_up(context.bands, table, map)
-    slope = context.empty(2)
-    context.bands(lambda y0, y1: slope_rows(map, 1.0, 1.0, slope, y0, y1))
+    slope = slope_in_samples(context, map)
     summed = sum_table(table)
 
     def average(rows: np.ndarray, slopes: np.ndarray) -> np.ndarray:

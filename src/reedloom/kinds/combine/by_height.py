@@ -7,6 +7,7 @@ import numpy as np
 from reedloom.kernels.jit import kernel
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Float, Port, kind
+from reedloom.kinds.height.height_parts import smooth_step
 
 
 @kind(
@@ -56,7 +57,8 @@ def by_height(
             second = sunk(second + raised, first, above_mask[y0:y1], soft) - raised
         higher_rows(first, second, raised, soft, wants_mask, height[y0:y1], mask[y0:y1])
         if masked:
-            height[y0:y1] = joined_height(below[y0:y1], above[y0:y1] + raised, mask[y0:y1])
+            first = below[y0:y1]
+            height[y0:y1] = first + (above[y0:y1] + raised - first) * mask[y0:y1]
 
     context.bands(band)
     return {"height": height, "mask": mask}
@@ -89,12 +91,5 @@ def higher_rows(below, above, offset, softness, wants_mask, height, mask):  # ty
 
 def overlap_share(lead: np.ndarray, softness: float) -> np.ndarray:
     """How much of what leads by so much shows, 0 to 1, smoothly over the softness."""
-    t = np.clip(lead / np.float32(max(softness, 1e-5)) * np.float32(0.5) + np.float32(0.5), 0, 1)
-    share: np.ndarray = t * t * (np.float32(3) - np.float32(2) * t)
-    return share
-
-
-def joined_height(first: np.ndarray, second: np.ndarray, share: np.ndarray) -> np.ndarray:
-    """The two surfaces mixed: at their border they meet, so that no step and no ditch comes between."""
-    height: np.ndarray = first + (second - first) * share
-    return height
+    soft = max(softness, 1e-5)
+    return smooth_step(-soft, soft, lead)

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kinds.channels import CHANNELS
-from reedloom.kinds.combine.by_height import joined_height, overlap_share
+from reedloom.kinds.combine.by_height import overlap_share
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, MATERIAL, Choice, Float, Material, Port, Switch, kind
 from reedloom.kinds.height.normals import decoded, encoded
@@ -96,8 +96,6 @@ def share_by_height(
 
 def _mix(context: Context, name: str, first: np.ndarray, second: np.ndarray, share: np.ndarray) -> np.ndarray:
     def work(a: np.ndarray, b: np.ndarray, s: np.ndarray) -> np.ndarray:
-        if name == "height":
-            return joined_height(a, b, s)
         t = s if a.ndim == 2 else s[..., None]
         if name == "normal":  # as vectors, so that a half way keeps its length
             return encoded(decoded(a) * (1 - t) + decoded(b) * t)

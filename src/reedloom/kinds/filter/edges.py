@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import slope_rows
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Float, Length, Port, kind
-from reedloom.kinds.filter.filter_parts import soften
+from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
 
 
 @kind(
@@ -41,8 +40,7 @@ def edges(context: Context, map: np.ndarray, *, width: float, strength: float) -
     # At least a sample wide, so that no resolution sees a sharper step than it can hold.
     radius = max(width / 2, 0.5 / min(context.width, context.height))
     soft = soften(context, map, radius)
-    slope = context.empty(2)
-    context.bands(lambda y0, y1: slope_rows(soft, 1 / context.width, 1 / context.height, slope, y0, y1))
+    slope = slope_in_tiles(context, soft)
     # The steepest slope of a unit step under a Gaussian of this deviation.
     scale = np.float32(strength * radius * np.sqrt(2 * np.pi))
     return context.map_bands(lambda s: np.hypot(s[..., 0], s[..., 1]) * scale, slope, channels=1)

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.gauss import gaussian_blur
+from reedloom.kernels.places import slope_rows
 from reedloom.kinds.context import Context
 
 
@@ -23,6 +24,23 @@ def soften(context: Context, map: np.ndarray, radius: float) -> np.ndarray:
     if radius <= 0:
         return map
     return each_channel(map, lambda grey: gaussian_blur(grey, (radius, radius), context.bands))
+
+
+def slope_of(context: Context, map: np.ndarray, dx: float, dy: float) -> np.ndarray:
+    """The slope of a grey map whose samples are `dx` and `dy` apart: its rise per that unit, (H, W, 2)."""
+    slope = context.empty(2)
+    context.bands(lambda y0, y1: slope_rows(map, dx, dy, slope, y0, y1))
+    return slope
+
+
+def slope_in_tiles(context: Context, map: np.ndarray) -> np.ndarray:
+    """The slope of a grey map, its rise per tile along u and v: (H, W, 2)."""
+    return slope_of(context, map, 1 / context.width, 1 / context.height)
+
+
+def slope_in_samples(context: Context, map: np.ndarray) -> np.ndarray:
+    """The slope of a grey map, its rise from sample to sample: (H, W, 2)."""
+    return slope_of(context, map, 1.0, 1.0)
 
 
 def samples_of(context: Context, length: float) -> float:

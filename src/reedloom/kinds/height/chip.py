@@ -9,7 +9,8 @@ from reedloom.kernels.regions import find_regions, measure_regions, place_chance
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Count, Float, Length, Port, Seed, kind
 from reedloom.kinds.filter.filter_parts import soften
-from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT, crumbs, smooth_step
+from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT, crumbs, nearly_most, smooth_step
+from reedloom.kinds.height.island_parts import of_each
 
 
 @kind(
@@ -58,9 +59,8 @@ def chip(
     near = nearness(context, height, mask, width)
     if share < 1 and mask is not None:
         near = near * _hit(context, mask, share, seed)
-    breaks = crumbs(context, cells, seed) if pattern is None else pattern
     # A noise keeps to the middle; spread out, the amount runs evenly from none to all.
-    breaks = breaks if pattern is not None else smooth_step(0.2, 0.8, breaks)
+    breaks = smooth_step(0.2, 0.8, crumbs(context, cells, seed)) if pattern is None else pattern
     soft = 0.35 * (1 - hardness) + 0.02
     chips, out = context.empty(), np.empty_like(height)
 
@@ -83,13 +83,11 @@ def nearness(context: Context, height: np.ndarray, mask: np.ndarray | None, widt
         near: np.ndarray = np.where(mask >= 0.5, np.clip(1 - inward * scale, 0, 1), np.float32(0))
         return near
     proud = np.maximum(height - soften(context, height, width / 2), 0)
-    most = float(np.quantile(proud[:: max(1, len(proud) // 512)], 0.99))
-    return np.clip(proud / np.float32(max(most, 1e-6)), 0, 1)
+    return np.clip(proud / np.float32(max(nearly_most(proud, 0.99), 1e-6)), 0, 1)
 
 
 def _hit(context: Context, mask: np.ndarray, share: float, seed: int) -> np.ndarray:
     """1 on the mask's islands that are hit."""
     labels = find_regions(mask >= 0.5, False, check=context.stop.check)
     table = measure_regions(labels, context.stop.check)
-    hit = (place_chances(seed, table.u, table.v, 6) < share).astype(np.float32)
-    return hit[labels]
+    return of_each(context, labels, place_chances(seed, table.u, table.v, 6) < share)

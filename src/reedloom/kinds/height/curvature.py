@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import slope_rows
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Count, Float, Length, Port, Switch, kind
 from reedloom.kinds.filter.filter_parts import soften
-from reedloom.kinds.height.height_parts import HEIGHT_IN, in_metres, true_slope
+from reedloom.kinds.height.height_parts import HEIGHT_IN, nearly_most, slope_in_metres, true_slope
 
 SHARE = 0.98
 """The share of the samples that the automatic range holds."""
-RANGE = {"resolution": "with the automatic range a few of the sharpest samples set the scale"}
 
 
 @kind(
@@ -47,9 +45,9 @@ def curvature(
     for scale in range(scales):
         breadth = radius / 2**scale
         bent = mean_curvature(context, soften(context, height, breadth / 2))
-        total += bent * np.float32(in_metres(context, breadth) / scales)
+        total += bent * np.float32(breadth * context.physical[0] / scales)
     if automatic:
-        reach = float(np.quantile(np.abs(total[:: max(1, len(total) // 512)]), SHARE))
+        reach = nearly_most(np.abs(total), SHARE)
         total *= np.float32(1 / reach if reach > 1e-9 else 0)
     total *= np.float32(strength)
     return {
@@ -62,15 +60,8 @@ def curvature(
 def mean_curvature(context: Context, height: np.ndarray) -> np.ndarray:
     """The mean curvature of a surface in 1/m, above 0 where it bulges: 1/r on a ball of radius r."""
     slope = true_slope(context, height)
-    dx, dy = context.physical[0] / context.width, context.physical[1] / context.height
-    bend_u, bend_v = context.empty(2), context.empty(2)
     along, down = (np.ascontiguousarray(slope[..., k]) for k in (0, 1))
-
-    def bends(y0: int, y1: int) -> None:
-        slope_rows(along, dx, dy, bend_u, y0, y1)
-        slope_rows(down, dx, dy, bend_v, y0, y1)
-
-    context.bands(bends)
+    bend_u, bend_v = slope_in_metres(context, along), slope_in_metres(context, down)
 
     def work(p: np.ndarray, q: np.ndarray, bu: np.ndarray, bv: np.ndarray) -> np.ndarray:
         one = np.float32(1)

@@ -17,11 +17,6 @@ WIDTH = 1.3
 """How far gullies are softened, in cells."""
 
 
-def quiet(context: Context) -> Context:
-    """A context for work on a grid of its own, which tells nothing of its progress."""
-    return Context(context.width, context.height, stop=context.stop, threads=context.threads)
-
-
 @kind(
     id="erode",
     label="Rain erosion",
@@ -83,7 +78,7 @@ def erode(
     )
     change = ((worn - ground) / max(scale, 1e-9)).astype(np.float32)
     # Gullies one cell wide would show the grid; a little blur takes nothing from the sum.
-    change = gaussian_blur(change, (WIDTH / across, WIDTH / down), quiet(context).bands)
+    change = gaussian_blur(change, (WIDTH / across, WIDTH / down), context.within().bands)
     whole = read_at(context.bands, change, tile_places(context.width, context.height), "cubic")
     most = np.float32(max(float(whole.max()), 1e-6))
     return {

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import slope_rows
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Port
+from reedloom.kinds.filter.filter_parts import slope_of
 from reedloom.kinds.noise.fractal_noise import fractal_noise
 
 HEIGHT_IN = Port("height", GREY, help="The surface, 0 to 1.")
@@ -15,11 +15,14 @@ HEIGHT_OUT = Port("height", GREY, help="The changed surface.")
 
 def true_slope(context: Context, height: np.ndarray, times: float = 1.0) -> np.ndarray:
     """The rise of a surface per metre along u and v, true to the weave's size and depth: (H, W, 2)."""
-    slope = context.empty(2)
-    dx, dy = context.physical[0] / context.width, context.physical[1] / context.height
-    context.bands(lambda y0, y1: slope_rows(height, dx, dy, slope, y0, y1))
+    slope = slope_in_metres(context, height)
     slope *= np.float32(context.depth * times)
     return slope
+
+
+def slope_in_metres(context: Context, map: np.ndarray) -> np.ndarray:
+    """The slope of a map as it is, its rise per metre along u and v: (H, W, 2)."""
+    return slope_of(context, map, context.physical[0] / context.width, context.physical[1] / context.height)
 
 
 def smooth_step(low: float, high: float, value: np.ndarray) -> np.ndarray:
@@ -32,14 +35,12 @@ def smooth_step(low: float, high: float, value: np.ndarray) -> np.ndarray:
 def crumbs(context: Context, cells: int, seed: int, octaves: float = 4.0) -> np.ndarray:
     """A plain fractal noise to break things up, about 0..1 with mean 0.5."""
     values = fractal_noise.defaults() | {"cells": cells, "octaves": octaves, "seed": seed}
-    inside = Context(
-        context.width, context.height, stop=context.stop, threads=context.threads, wanted=frozenset({"noise"})
+    made: np.ndarray = fractal_noise.compute(
+        context.within(), *([None] * len(fractal_noise.inputs)), **values
     )
-    made = fractal_noise.compute(inside, *([None] * len(fractal_noise.inputs)), **values)
-    found: np.ndarray = made["noise"] if isinstance(made, dict) else made
-    return found
+    return made
 
 
-def in_metres(context: Context, length: float) -> float:
-    """A share of the tile in metres of its width."""
-    return length * context.physical[0]
+def nearly_most(map: np.ndarray, share: float) -> float:
+    """The value below which such a share of a map lies, told from some five hundred of its rows."""
+    return float(np.quantile(map[:: max(1, len(map) // 512)], share))

@@ -9,6 +9,7 @@ import numpy as np
 from reedloom.kernels.regions import RegionTable, measure_regions, place_chances
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, ISLANDS, VECTOR, Angle, Choice, Port, Seed, Switch, kind
+from reedloom.kinds.height.island_parts import of_each, ways_from_middles
 from reedloom.kinds.height.islands import WHOLE_SAMPLES
 
 LIMITS = WHOLE_SAMPLES | {"tiles": "each island has values of its own, at the seam as elsewhere"}
@@ -68,15 +69,7 @@ def island_values(
         return _none_outside(place_chances(seed, table.u, table.v, stream))
 
     def each(values: np.ndarray) -> np.ndarray:
-        """Every sample's value of its island."""
-        out = context.empty(1 if values.ndim == 1 else values.shape[1])
-        table_ = values.astype(np.float32)
-
-        def band(y0: int, y1: int) -> None:
-            out[y0:y1] = table_[islands[y0:y1]]
-
-        context.bands(band)
-        return out
+        return of_each(context, islands, values)
 
     def size() -> np.ndarray:
         area = _none_outside(table.area.copy())
@@ -101,9 +94,11 @@ def island_values(
             side = extent.max(axis=1, keepdims=True)
             start = start - (side - extent) / 2
             extent = np.broadcast_to(side, extent.shape)
-        return _ways(context, islands, table, lambda du, dv, k: np.stack(
-            [(du - start[k, 0]) / extent[k, 0], (dv - start[k, 1]) / extent[k, 1]], axis=-1
-        ), 2)  # fmt: skip
+
+        def within(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
+            return np.stack([(du - start[k, 0]) / extent[k, 0], (dv - start[k, 1]) / extent[k, 1]], axis=-1)
+
+        return ways_from_middles(context, islands, table.u, table.v, within, 2)
 
     makers: dict[str, Callable[[], np.ndarray]] = {
         "random": lambda: each(chance(0)),
@@ -122,28 +117,6 @@ def _none_outside(values: np.ndarray) -> np.ndarray:
     return values
 
 
-def _ways(
-    context: Context,
-    islands: np.ndarray,
-    table: RegionTable,
-    make: Callable[[np.ndarray, np.ndarray, np.ndarray], np.ndarray],
-    channels: int,
-) -> np.ndarray:
-    """A map made of the way from each island's centre, the shortest around the tile; 0 outside."""
-    out = context.empty(channels)
-    u = (np.arange(context.width) + 0.5) / context.width
-
-    def band(y0: int, y1: int) -> None:
-        k = islands[y0:y1]
-        v = (np.arange(y0, y1)[:, None] + 0.5) / context.height
-        du, dv = u - table.u[k], v - table.v[k]
-        made = make(du - np.round(du), dv - np.round(dv), k)
-        out[y0:y1] = np.where(k > 0 if channels == 1 else (k > 0)[..., None], made, 0)
-
-    context.bands(band, band_rows=16)
-    return out
-
-
 def _across(
     context: Context, islands: np.ndarray, table: RegionTable, cos: np.ndarray, sin: np.ndarray
 ) -> np.ndarray:
@@ -155,4 +128,9 @@ def _across(
     ]
     low, high = np.minimum.reduce(corners), np.maximum.reduce(corners)
     span = np.maximum(high - low, 1e-9)
-    return _ways(context, islands, table, lambda du, dv, k: (cos[k] * du + sin[k] * dv - low[k]) / span[k], 1)
+
+    def along(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
+        share: np.ndarray = (cos[k] * du + sin[k] * dv - low[k]) / span[k]
+        return share
+
+    return ways_from_middles(context, islands, table.u, table.v, along, 1)

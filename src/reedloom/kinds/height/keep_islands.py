@@ -8,6 +8,7 @@ from reedloom.kernels.points import read_at
 from reedloom.kernels.regions import measure_regions, place_chances
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, ISLANDS, Float, Port, Seed, Switch, kind
+from reedloom.kinds.height.island_parts import of_each
 from reedloom.kinds.height.islands import WHOLE_SAMPLES
 
 LIMITS = WHOLE_SAMPLES | {"shift": "an island's chance comes from where it lies, which nothing else changes"}
@@ -54,12 +55,5 @@ def keep_islands(
         kept &= read_at(map, table.u, table.v) > level
     kept = ~kept if others else kept
     kept[0] = False
-    mask, labels = context.empty(), np.empty_like(islands)
-
-    def band(y0: int, y1: int) -> None:
-        stays = kept[islands[y0:y1]]
-        mask[y0:y1] = stays
-        labels[y0:y1] = np.where(stays, islands[y0:y1], 0)
-
-    context.bands(band)
-    return {"mask": mask, "islands": labels}
+    mask = of_each(context, islands, kept)
+    return {"mask": mask, "islands": context.map_bands(lambda k, m: np.where(m > 0, k, 0), islands, mask)}

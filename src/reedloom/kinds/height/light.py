@@ -41,10 +41,7 @@ def light(
     surface = height * np.float32(context.depth * depth)
     tangent = math.tan(up)
     reach = float(np.ptp(surface)) / max(tangent, 1e-6)
-    steps = shadow_steps(context.width, context.height, context.physical, reach, angle)
-    is_wide = abs(math.cos(angle)) * context.width / context.physical[0] >= (
-        abs(math.sin(angle)) * context.height / context.physical[1]
-    )
+    steps, is_wide = shadow_steps(context.width, context.height, context.physical, reach, angle)
     soft = np.float32(max(softness, 1e-3))
     shade, shadow = context.empty(), context.empty()
 

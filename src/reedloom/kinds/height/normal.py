@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import slope_rows
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, Float, Port, kind
+from reedloom.kinds.height.height_parts import slope_in_metres
 
 
 @kind(
@@ -24,9 +24,7 @@ from reedloom.kinds.declare import COLOUR, GREY, Float, Port, kind
     synonyms=("bump", "tangent", "relief"),
 )
 def normal(context: Context, height: np.ndarray, *, strength: float) -> np.ndarray:
-    slope = context.empty(2)
-    dx, dy = context.physical[0] / context.width, context.physical[1] / context.height
-    context.bands(lambda y0, y1: slope_rows(height, dx, dy, slope, y0, y1))
+    slope = slope_in_metres(context, height)
     rise = np.float32(strength * context.depth)
 
     def encode(slopes: np.ndarray) -> np.ndarray:

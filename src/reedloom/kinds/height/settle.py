@@ -7,7 +7,7 @@ import numpy as np
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Choice, Float, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import soften
-from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT, smooth_step, true_slope
+from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT, nearly_most, smooth_step, true_slope
 
 FULL = 0.98
 """The share of the samples that lie less deep than what counts as the deepest cavity."""
@@ -74,11 +74,10 @@ def fill(
     """Fill cavities up to a share of their depth; returns the surface and where it is covered."""
     level = soften(context, height, radius)
     depth = level - height
-    deepest = float(np.quantile(depth[:: max(1, len(depth) // 512)], FULL))
-    deepest = max(deepest, 1e-6)
+    deepest = max(nearly_most(depth, FULL), 1e-6)
     # The fill's own surface: the lie of the land, let down by what is not yet full.
     top = level - (np.float32(1) - share) * np.float32(deepest)
     rise = top - height
     soft = 0.02 + 0.6 * softness
     lies = smooth_step(0.0, soft * deepest, rise)
-    return np.maximum(height, height + np.maximum(rise, 0)), lies
+    return height + np.maximum(rise, 0), lies

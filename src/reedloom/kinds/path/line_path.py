@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.points import unit_chances
+from reedloom.kernels.hashing import unit_chances
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import Choice, Count, Float, Length, Seed, kind
 from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, make_paths

@@ -30,13 +30,7 @@ def in_quarters(
     values: Mapping[str, Any],
 ) -> dict[str, np.ndarray]:
     """A kind's outputs at twice the size, averaged down; random values are taken as they are."""
-    double = Context(
-        2 * context.width,
-        2 * context.height,
-        wanted=context.wanted,
-        stop=context.stop,
-        threads=context.threads,
-    )
+    double = context.within(context.wanted, times=2)
     double.split_again = False
     fine = [
         None if m is None else split_places(m, 0, len(m)) if m.ndim == 3 else repeated(m, 1)
@@ -138,11 +132,8 @@ def cracks(
 
     context.bands(bend)
     wanted = {"border"} | {NEEDED[name] for name in context.wanted & NEEDED.keys()}
-    inner = Context(
-        context.width, context.height, wanted=frozenset(wanted), stop=context.stop, threads=context.threads
-    )
     values = cellular_noise.defaults() | {"cells": cells, "seed": seed}
-    found = cellular_noise.compute(inner, bent, None, **values)
+    found = cellular_noise.compute(context.within(wanted), bent, None, **values)
     distance = found["border"] * np.float32(1 / cells)
     sample = measure_footprint(bent, context.bands)
 

@@ -9,7 +9,16 @@ import numpy as np
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import Count, Float, kind
-from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, Elements, bevelled, lay_pattern
+from reedloom.kinds.pattern.pattern_parts import (
+    FIXED,
+    OUTPUTS,
+    PLACE,
+    SEED,
+    Elements,
+    bevelled,
+    either,
+    lay_pattern,
+)
 
 
 @kind(
@@ -66,7 +75,7 @@ def dots(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[st
                     best = found
                 else:
                     nearer = inward > best[0]
-                    best = [np.where(nearer, a, b) for a, b in zip(found, best, strict=True)]
+                    best = either(nearer, found, best)
         assert best is not None
         inward, number, du, dv = best
         half = np.float32(0.5)

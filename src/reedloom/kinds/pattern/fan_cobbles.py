@@ -16,6 +16,7 @@ from reedloom.kinds.pattern.pattern_parts import (
     SEED,
     Elements,
     bevelled,
+    either,
     lay_pattern,
     within_box,
 )
@@ -78,7 +79,7 @@ def fan_cobbles(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
                 result = [np.where(covers, f, 0.0) for f in found]
                 result[0] = np.where(covers, far, -1.0)
             else:
-                result = [np.where(covers, a, b) for a, b in zip(found, result, strict=True)]
+                result = either(covers, found, result)
         assert result is not None
         far, angle, fan_ = result
         laid = stones(far, angle, fan_.astype(np.int64), radius, rings, stray, values)

@@ -8,7 +8,16 @@ import numpy as np
 
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import Count, kind
-from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, Elements, bevelled, lay_pattern
+from reedloom.kinds.pattern.pattern_parts import (
+    FIXED,
+    OUTPUTS,
+    PLACE,
+    SEED,
+    Elements,
+    bevelled,
+    either,
+    lay_pattern,
+)
 
 RISE = np.float32(np.sqrt(3) / 2)
 """Rows lie this far apart, in widths of a regular hexagon."""
@@ -51,7 +60,7 @@ def hexagons(context: Context, *inputs: np.ndarray | None, **values: Any) -> dic
                 best = [away, du, dv, i, j]
             else:
                 nearer = away < best[0]
-                best = [np.where(nearer, a, b) for a, b in zip((away, du, dv, i, j), best, strict=True)]
+                best = either(nearer, (away, du, dv, i, j), best)
         assert best is not None
         _, du, dv, i, j = best
         half = np.float32(0.5)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -110,13 +110,11 @@ def lay_pattern(
     count : how many elements there are; their ids are below it.
     """
     chance = unit_lattice(values["seed"], count, 1, 90)[0]
-    outputs = {name: context.empty(2 if name == "element_place" else 1) for name in sorted(context.wanted)}
-    if "id" in outputs:
-        outputs["id"] = np.zeros((context.height, context.width), np.int32)
+    outputs = empty_outputs(context)
     sample = sample_size(context, place)
-    splits = splits_for(sample, values["bevel"], overlap)
-
-    fine = splits > 0 and sample_middle(sample) > COARSE / 13 * values["bevel"]
+    middle = float(np.median(sample))
+    splits = splits_for(middle, values["bevel"], overlap)
+    fine = splits > 0 and middle > COARSE / 13 * values["bevel"]
 
     def look(found: Elements, covered: np.ndarray) -> dict[str, np.ndarray]:
         return _look(found, covered, values)
@@ -146,6 +144,19 @@ def lay_pattern(
 
     context.bands(band, band_rows=16)
     return outputs
+
+
+def empty_outputs(context: Context) -> dict[str, np.ndarray]:
+    """Room for all outputs of a pattern that are wanted, by name."""
+    outputs = {name: context.empty(2 if name == "element_place" else 1) for name in sorted(context.wanted)}
+    if "id" in outputs:
+        outputs["id"] = np.zeros((context.height, context.width), np.int32)
+    return outputs
+
+
+def either(where: np.ndarray, first: Sequence[Any], second: Sequence[Any]) -> list[np.ndarray]:
+    """Of two rows of maps those of the first where it says so, else those of the second."""
+    return [np.where(where, a, b) for a, b in zip(first, second, strict=True)]
 
 
 def differs(number: np.ndarray) -> np.ndarray:
@@ -184,14 +195,8 @@ def refine(
             part[name][y, x] = array.mean(axis=1, dtype=np.float32)
 
 
-def sample_middle(sample: Any) -> float:
-    """About how much of the tile a sample covers."""
-    return float(np.median(sample))
-
-
-def splits_for(sample: Any, bevel: float, overlap: float = 0.0) -> int:
-    """How often each sample is cut into four, from what it covers of the tile."""
-    covered = sample_middle(sample)
+def splits_for(covered: float, bevel: float, overlap: float = 0.0) -> int:
+    """How often each sample is cut into four, from about how much of the tile it covers."""
     finest = covered / max(min(bevel, 1.0), 1e-6)
     if overlap and covered > overlap / 96:
         return 2

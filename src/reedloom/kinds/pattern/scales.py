@@ -9,7 +9,16 @@ import numpy as np
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import Count, Float, kind
-from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, Elements, bevelled, lay_pattern
+from reedloom.kinds.pattern.pattern_parts import (
+    FIXED,
+    OUTPUTS,
+    PLACE,
+    SEED,
+    Elements,
+    bevelled,
+    either,
+    lay_pattern,
+)
 
 
 @kind(
@@ -70,9 +79,9 @@ def scales(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[
             covers = (inward > 0) & there[row, column] & (down <= 1)
             if result is None:
                 ground = [np.full_like(inward, -1e-3), *found[1:4], under, under]
-                result = [np.where(covers, a, b) for a, b in zip(found, ground, strict=True)]
+                result = either(covers, found, ground)
             else:
-                result = [np.where(covers, a, b) for a, b in zip(found, result, strict=True)]
+                result = either(covers, found, result)
         assert result is not None
         inward, number, along, down, raised, under = result
         return Elements(inward.astype(np.float32), number, along, down, raised.astype(np.float32), under)

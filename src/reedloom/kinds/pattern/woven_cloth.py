@@ -14,6 +14,7 @@ from reedloom.kinds.pattern.pattern_parts import (
     PER_ELEMENT,
     PLACE,
     differs,
+    empty_outputs,
     halo_places,
     refine,
     splits_for,
@@ -81,11 +82,8 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
     sample = sample_size(context, place)
     seed = values["seed"]
     chance = [unit_lattice(seed, n, 1, 20 + k)[0] for k, n in enumerate((warps, wefts))]
-    outputs = {n: context.empty(2 if n == "element_place" else 1) for n in sorted(context.wanted)}
-    if "id" in outputs:
-        outputs["id"] = np.zeros((context.height, context.width), np.int32)
-
-    splits = splits_for(sample, 1.0, 1 / max(warps, wefts))
+    outputs = empty_outputs(context)
+    splits = splits_for(float(np.median(sample)), 1.0, 1 / max(warps, wefts))
 
     def look(u: np.ndarray, v: np.ndarray, reach: Any) -> dict[str, np.ndarray]:
         x, y = u * np.float32(warps), v * np.float32(wefts)

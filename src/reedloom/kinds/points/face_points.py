@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import slope_rows
 from reedloom.kernels.points import read_at
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, VECTOR, Angle, Choice, Float, Length, Port, kind
-from reedloom.kinds.filter.filter_parts import soften
+from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
 from reedloom.kinds.points.points_parts import POINTS_IN, POINTS_OUT
 
 WAYS = {"downhill": 180.0, "uphill": 0.0, "along the slope's contour": 90.0}
@@ -43,9 +42,7 @@ def face_points(
     if along is not None:
         to, more = read_at(along, points["u"], points["v"]), 0.0
     elif height is not None:
-        slope = context.empty(2)
-        soft = soften(context, height, softness)
-        context.bands(lambda y0, y1: slope_rows(soft, 1 / context.width, 1 / context.height, slope, y0, y1))
+        slope = slope_in_tiles(context, soften(context, height, softness))
         to, more = read_at(slope, points["u"], points["v"]), WAYS[way]
     else:
         context.report("Tie a vector map or a height to turn the points.")

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.points import make_points, unit_chances
+from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.points import make_points
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import Choice, Count, Float, kind
 from reedloom.kinds.points.points_parts import FIXED, POINTS_OUT, SEED, grid_ids

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.points import read_at, unit_chances
+from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.points import read_at
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Choice, Float, Port, Switch, kind
 from reedloom.kinds.points.grid_points import CHECKS

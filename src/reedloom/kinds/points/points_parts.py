@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.points import read_at, unit_chances
+from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.points import read_at
 from reedloom.kinds.declare import POINTS, Port, Seed
 
 POINTS_IN = Port("points", POINTS, help="The points to work on.")

@@ -8,10 +8,12 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.points import read_at, unit_chances
+from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.points import read_at
 from reedloom.kernels.stamps import JOINS, Sheets, make_sheets, rest_stamps, stamp_rows
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, ISLANDS, VECTOR, Choice, Float, Length, Port, kind
+from reedloom.kinds.height.island_parts import of_each, ways_from_middles
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
 from reedloom.kinds.points.points_parts import POINTS_IN, SEED
 
@@ -95,14 +97,18 @@ def stamp(
 
     if len(points):
         context.bands(band, band_rows=32)
-    chances = unit_chances(values["seed"], points["id"], 11)
+    labels = winner + np.int32(1)
+
+    def of_stamps(each: np.ndarray) -> np.ndarray:
+        return of_each(context, labels, np.concatenate([[0.0], each]))
+
     makers: dict[str, Callable[[], np.ndarray]] = {
         "height": lambda: out,
         "mask": lambda: cover,
-        "random": lambda: _of_winner(context, chances, winner),
-        "tone": lambda: _of_winner(context, tone, winner),
-        "id": lambda: winner + np.int32(1),
-        "stamp_place": lambda: laid.places_within(context, winner),
+        "random": lambda: of_stamps(unit_chances(values["seed"], points["id"], 11)),
+        "tone": lambda: of_stamps(tone),
+        "id": lambda: labels,
+        "stamp_place": lambda: laid.places_within(context, labels),
     }
     return {name: makers[name]() for name in sorted(context.wanted)}
 
@@ -158,18 +164,6 @@ def rest(
         )  # fmt: skip
 
 
-def _of_winner(context: Context, values: np.ndarray, winner: np.ndarray) -> np.ndarray:
-    """Each sample's value of the stamp that shows; 0 where none does."""
-    table = np.concatenate([np.zeros(1, np.float32), values])
-    out = context.empty()
-
-    def band(y0: int, y1: int) -> None:
-        out[y0:y1] = table[winner[y0:y1] + 1]
-
-    context.bands(band)
-    return out
-
-
 @dataclass(frozen=True, slots=True)
 class _Laid:
     """Where stamps lie, in tiles, and how they are turned."""
@@ -221,22 +215,17 @@ class _Laid:
         high = places[order, 1] + turns[order, 5] - y0
         return np.floor(high / height) >= np.ceil(low / height)
 
-    def places_within(self, context: Context, winner: np.ndarray) -> np.ndarray:
-        """The place within the stamp that shows, 0 to 1; 0 where none does."""
-        out = context.empty(2)
-        u = (np.arange(context.width) + 0.5) / context.width
+    def places_within(self, context: Context, labels: np.ndarray) -> np.ndarray:
+        """The place within the stamp that shows, 0 to 1; labels : the stamps, from 1, 0 where none shows."""
+        u, v = (np.concatenate([[0.0], middle]) for middle in (self.u, self.v))
 
-        def band(y0: int, y1: int) -> None:
-            k = winner[y0:y1]
-            v = (np.arange(y0, y1)[:, None] + 0.5) / context.height
-            du, dv = u - self.u[k], v - self.v[k]
-            du, dv = du - np.round(du), dv - np.round(dv)
-            along = (self.cos[k] * du + self.sin[k] * dv) / self.size_u[k] + 0.5
-            across = (self.cos[k] * dv - self.sin[k] * du) / self.size_v[k] + 0.5
-            out[y0:y1] = np.where((k >= 0)[..., None], np.stack([along, across], axis=-1), 0)
+        cos, sin, size_u, size_v = (
+            np.concatenate([[1.0], each]) for each in (self.cos, self.sin, self.size_u, self.size_v)
+        )
 
-        if len(self.u) == 0:
-            out[:] = 0
-        else:
-            context.bands(band)
-        return out
+        def local(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
+            along = (cos[k] * du + sin[k] * dv) / size_u[k] + 0.5
+            across = (cos[k] * dv - sin[k] * du) / size_v[k] + 0.5
+            return np.stack([along, across], axis=-1)
+
+        return ways_from_middles(context, labels, u, v, local, 2)

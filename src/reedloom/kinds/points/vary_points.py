@@ -6,7 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.points import unit_chances, wrapped
+from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.points import wrapped
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Angle, Choice, Float, Length, Parameter, Port, kind
 from reedloom.kinds.points.points_parts import POINTS_IN, POINTS_OUT, SEED, chance_or_map

@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.places import slope_rows
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Choice, Length, Port, kind
+from reedloom.kinds.filter.filter_parts import slope_in_samples
 from reedloom.kinds.shape.shape_parts import (
     PROFILE,
     PROFILE_CURVE,
@@ -81,8 +81,7 @@ def combine_shapes(
     profile_curve: Any,
 ) -> dict[str, np.ndarray]:
     distance = context.map_bands(lambda a, b: JOINS[way](a, b, smoothness), first, second)
-    slope = context.empty(2)
-    context.bands(lambda y0, y1: slope_rows(distance, 1.0, 1.0, slope, y0, y1))
+    slope = slope_in_samples(context, distance)
     mask, height = context.empty(), context.empty()
 
     def band(y0: int, y1: int) -> None:

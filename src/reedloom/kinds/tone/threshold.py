@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import slope_rows
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Float, Port, kind
+from reedloom.kinds.filter.filter_parts import slope_in_samples
 
 
 @kind(
@@ -39,8 +39,7 @@ def threshold(
     above = map - np.float32(level)
     if level_map is not None:
         above -= level_map
-    slope = context.empty(2)
-    context.bands(lambda y0, y1: slope_rows(above, 1.0, 1.0, slope, y0, y1))
+    slope = slope_in_samples(context, above)
 
     def cut(rows: np.ndarray, slopes: np.ndarray) -> np.ndarray:
         # The change across one sample, in the direction of the steepest rise, is the edge's width.

@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from reedloom.kernels.places import slope_rows
 from reedloom.kinds.context import Context
+from reedloom.kinds.filter.filter_parts import slope_in_samples
 
 Average = Callable[[np.ndarray, np.ndarray], np.ndarray]
 
@@ -21,8 +21,7 @@ def map_with_width(
     averaging over it makes hard steps as sharp as a sample allows, and no sharper. `channels` is that of
     the result, if not grey.
     """
-    slope = context.empty(2)
-    context.bands(lambda y0, y1: slope_rows(map, 1.0, 1.0, slope, y0, y1))
+    slope = slope_in_samples(context, map)
 
     def rows(tones: np.ndarray, slopes: np.ndarray) -> np.ndarray:
         return function(tones, np.hypot(slopes[..., 0], slopes[..., 1]))

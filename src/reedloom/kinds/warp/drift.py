@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import slope_rows
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Choice, Count, Length, Port, kind
-from reedloom.kinds.filter.filter_parts import soften
+from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
 from reedloom.kinds.warp.warp_parts import READING, move_map
 
 KEEPS = ("highest", "lowest", "average", "last")
@@ -83,8 +82,7 @@ def drift(
 def downhill(context: Context, guide: np.ndarray, smoothing: float, step: float) -> np.ndarray:
     """The unit way down a guide at each point times `step`; shorter where it is nearly level."""
     soft = soften(context, guide, smoothing)
-    slope = context.empty(2)
-    context.bands(lambda y0, y1: slope_rows(soft, 1 / context.width, 1 / context.height, slope, y0, y1))
+    slope = slope_in_tiles(context, soft)
 
     def level(rows: np.ndarray) -> np.ndarray:
         steep = np.sqrt(rows[..., 0] ** 2 + rows[..., 1] ** 2 + np.float32(1.0))

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import read_at, slope_rows, tile_places
+from reedloom.kernels.places import read_at, tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Choice, Length, Port, kind
+from reedloom.kinds.filter.filter_parts import slope_in_tiles
 
 REACH = 0.1
 """A guide that rises from 0 to 1 over this share of the tile moves the map by the full strength."""
@@ -51,8 +52,7 @@ def warp(
     strength: float,
     reading: str,
 ) -> np.ndarray:
-    slope = context.empty(2)
-    context.bands(lambda y0, y1: slope_rows(guide, 1 / context.width, 1 / context.height, slope, y0, y1))
+    slope = slope_in_tiles(context, guide)
     drive = np.float32(strength * REACH)
 
     def move(place: np.ndarray, slopes: np.ndarray, *share: np.ndarray) -> np.ndarray:
