@@ -25,7 +25,7 @@ def rows() -> Iterator[Row]:
     """One row for each piece of work."""
     yield noise()
     yield blur()
-    yield resampling()
+    yield from resampling()
     yield dilation()
     yield from stamps()
     yield distance()
@@ -65,22 +65,27 @@ def blur() -> Row:
     )
 
 
-def resampling() -> Row:
-    """A map read at bent places."""
+def resampling() -> Iterator[Row]:
+    """A map read at bent places, and at turned ones."""
     noise = get_kind("gradient_noise")
     context = Context(SIZE, SIZE)
     source = noise.compute(context, None, None, **noise.defaults())
     moved = noise.defaults() | {"signed": True}
     bend = [noise.compute(context, None, None, **(moved | {"seed": seed})) for seed in (1, 2)]
-    place = (tile_places(SIZE, SIZE) + np.stack(bend, axis=-1) * np.float32(0.05)).astype(np.float32)
-    x, y = (np.ascontiguousarray(place[..., i] * SIZE - np.float32(0.5)) for i in (0, 1))
-    return Row(
-        "resampling at given places, 2048²",
-        best_of(lambda: read_at(context.bands, source, place, "linear")),
-        f"cv2.remap {cv2.__version__}, linear, wrap",
-        best_of(lambda: cv2.remap(source, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)),
-        2.0,
-    )
+    tile = tile_places(SIZE, SIZE)
+    turn = np.array([[0.8, 0.6], [-0.6, 0.8]], np.float32)
+    for how, place in {
+        "bent": tile + np.stack(bend, axis=-1) * np.float32(0.05),
+        "turned": tile @ turn,
+    }.items():
+        x, y = (np.ascontiguousarray(place[..., i] * SIZE - np.float32(0.5)) for i in (0, 1))
+        yield Row(
+            f"resampling at {how} places, 2048²",
+            best_of(partial(read_at, context.bands, source, place, "linear")),
+            f"cv2.remap {cv2.__version__}, linear, wrap",
+            best_of(partial(cv2.remap, source, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)),
+            2.0,
+        )
 
 
 def dilation() -> Row:

@@ -70,6 +70,36 @@ def test_sampling_is_wrapped_interpolation() -> None:
     assert np.abs(cubic[..., 0] - wanted).max() < 0.6
 
 
+@pytest.mark.parametrize("width", [1, 2, 15, 16, 17, 40, 131])
+@pytest.mark.parametrize("source_shape", [(1, 9), (2, 2), (64, 48)])
+def test_many_places_at_once_read_as_one_by_one(width: int, source_shape: tuple[int, int]) -> None:
+    source = CHANCE.random(source_shape).astype(np.float32)
+    one_by_one = np.empty((9, width, 1), np.float32)
+    place = (CHANCE.random((9, width, 2)) * 3 - 1).astype(np.float32)
+    place[4] = place[4] * np.float32(0.001) + np.float32(0.5)  # a row that never meets the seam
+    sample_linear_rows(source[..., None], place, one_by_one, 0, 9)
+    for shift in range(0, 64, 8):  # wherever the places begin within a line of the cache
+        held = np.zeros(place.nbytes + 64, np.uint8)
+        moved = held[shift : shift + place.nbytes].view(np.float32).reshape(place.shape)
+        moved[...] = place
+        got = np.full((9, width), -1, np.float32)
+        for y0, y1 in ((0, 2), (2, 9)):
+            sample_grey_rows(source, moved, got, y0, y1)
+        assert np.abs(got - one_by_one[..., 0]).max() < 1e-6
+
+
+def test_a_place_that_is_no_number_spoils_only_its_own_sample() -> None:
+    source = CHANCE.random((64, 64)).astype(np.float32)
+    place = tile_places(64, 64)
+    place[10, 20] = np.nan
+    place[30, 40, 0] = np.inf
+    got = np.empty_like(source)
+    sample_grey_rows(source, place, got, 0, 64)
+    sound = np.ones_like(source, bool)
+    sound[10, 20] = sound[30, 40] = False
+    assert np.abs(got - source)[sound].max() < 1e-4
+
+
 def test_normals_are_those_of_a_sine_surface() -> None:
     size, depth, waves = 256, 0.2, 3
     place = tile_places(size, size).astype(np.float64)

@@ -12,6 +12,7 @@ threads run; between bands the stop flag is looked at and progress is told.
 from __future__ import annotations
 
 import hashlib
+import inspect
 import os
 import pickle
 import shutil
@@ -82,6 +83,37 @@ def inlined(function: Callable[..., Any]) -> Kernel:
     return Kernel(function, inline=True)
 
 
+class Lowered(Kernel):
+    """A step of a kernel in LLVM's own terms, for what no loop compiles to; it answers an int32.
+
+    Its first argument is LLVM's builder; arrays reach it as pointers to their first number.
+    """
+
+    def _compile(self) -> Callable[..., Any]:
+        numba = _numba()
+        from numba.extending import intrinsic
+
+        def build(context: Any, builder: Any, signature: Any, values: Any) -> Any:
+            plain = [
+                context.make_array(kind)(context, builder, value).data
+                if isinstance(kind, numba.types.Array)
+                else value
+                for kind, value in zip(signature.args, values, strict=True)
+            ]
+            return self.function(builder, *plain)
+
+        def typed(_typing: Any, *kinds: Any) -> Any:
+            return numba.types.int32(*kinds), build
+
+        setattr(typed, "__signature__", inspect.signature(self.function))  # noqa: B010 - what Numba reads
+        return intrinsic(typed)
+
+
+def lowered(function: Callable[..., Any]) -> Lowered:
+    """Mark a function that writes a kernel's innermost step through LLVM's builder."""
+    return Lowered(function, inline=True)
+
+
 @cache
 def cache_folder() -> Path:
     """Where compiled kernels are kept: named by a digest of all kernel sources and versions.
@@ -94,7 +126,7 @@ def cache_folder() -> Path:
     package = Path(__file__).parent.parent
     for path in sorted([*package.glob("kernels/**/*.py"), *package.glob("kinds/**/*.py")]):
         source = path.read_bytes()
-        if b"@kernel" in source or b"@inlined" in source:
+        if any(mark in source for mark in (b"@kernel", b"@inlined", b"@lowered")):
             digest.update(source)
     root = os.environ.get("REEDLOOM_CACHE") or platformdirs.user_cache_dir("reedloom")
     return Path(root) / "kernels" / digest.hexdigest()

@@ -8,6 +8,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.lanes import LANES, read_lanes
 
 
 @inlined
@@ -108,7 +109,7 @@ def read_at(bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how:
     if how == "nearest":
         bands(lambda y0, y1: _read_nearest(map, place, out, y0, y1))
     elif how == "linear" and map.ndim == 2:
-        bands(lambda y0, y1: sample_grey_rows(map, place, out, y0, y1))
+        bands(lambda y0, y1: sample_grey_rows(map, place, out, y0, y1), band_rows=128)
     else:
         source, target = (map, out) if map.ndim == 3 else (map[..., None], out[..., None])
         rows = sample_linear_rows if how == "linear" else sample_cubic_rows
@@ -148,7 +149,7 @@ def sample_linear_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-d
 def _to_sample(place, count):  # type: ignore[no-untyped-def]
     """The sample before a place along one axis, and how far beyond it the place is.
 
-    Written without branches or library calls, so that the loops over it use the processor's vectors.
+    Written without branches or library calls: the loops over it then run through fastest.
     """
     whole = np.int32(place)
     whole = whole - np.int32(1) if place < np.float32(whole) else whole
@@ -156,57 +157,51 @@ def _to_sample(place, count):  # type: ignore[no-untyped-def]
     cell = np.int32(at + np.float32(1.0)) - np.int32(1)
     part = at - np.float32(cell)
     cell = cell + np.int32(count) if cell < 0 else cell
-    return min(cell, np.int32(count - 1)), part
+    return max(min(cell, np.int32(count - 1)), np.int32(0)), part  # both ends for places that are no numbers
 
 
 @kernel
 def sample_grey_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-def]
     """`sample_linear_rows` for one channel: source (h, w), out (H, W).
 
-    A row is read in sweeps: the first, in vectors, says where its samples lie; the second reads them as if
-    none lay across the source's seam; those that do are told by a number below 0, and are read anew.
+    Samples are read many at once, but for those that lie across the source's seam, which are read anew.
     """
     height, width = source.shape
-    flat = source.reshape(-1)
     n = out.shape[1]
+    flat = source.reshape(-1)
     w, h = np.int32(width), np.int32(height)
-    whole_w, whole_h = np.float32(width), np.float32(height)
-    zero, one, half, sign = np.int32(0), np.int32(1), np.float32(0.5), np.int32(31)
-    large = width > 1 and height > 1
-    right, down, corner = np.uint32(1), np.uint32(width), np.uint32(width + 1)
-    first = np.empty(n, np.int32)
-    across, along = np.empty(n, np.float32), np.empty(n, np.float32)
+    aligned = -(place.ctypes.data // 8) % 8  # from here on no load of places spans two lines of the cache
     for y in range(y0, y1):
         pairs = place[y].reshape(-1)
         line = out[y]
-        beyond = zero
-        for x in range(n):
-            u, v = pairs[2 * x], pairs[2 * x + 1]
-            at_u = (u - np.floor(u)) * whole_w - half
-            at_v = (v - np.floor(v)) * whole_h - half
-            cell_u, cell_v = np.floor(at_u), np.floor(at_v)
-            across[x], along[x] = at_u - cell_u, at_v - cell_v
-            i, j = np.int32(cell_u), np.int32(cell_v)
-            within = (i >= zero) & (i < w - one) & (j >= zero) & (j < h - one)
-            beyond += zero if within else one
-            first[x] = j * w + i if within else -one
-        if large:
+        if width < 2 or height < 2 or n < LANES:
             for x in range(n):
-                k = np.uint32(first[x] ^ (first[x] >> sign))  # 0 for those across the seam
-                a, c = flat[k], flat[k + down]
-                top = a + across[x] * (flat[k + right] - a)
-                bottom = c + across[x] * (flat[k + corner] - c)
-                line[x] = top + along[x] * (bottom - top)
-        if beyond > 0:
-            for x in range(n):
-                if first[x] < 0:
-                    i, fu = _to_sample(pairs[2 * x], width)
-                    j, fv = _to_sample(pairs[2 * x + 1], height)
-                    i1 = i + 1 if i < width - 1 else 0
-                    j1 = j + 1 if j < height - 1 else 0
-                    top = source[j, i] + fu * (source[j, i1] - source[j, i])
-                    bottom = source[j1, i] + fu * (source[j1, i1] - source[j1, i])
-                    line[x] = top + fv * (bottom - top)
+                line[x] = _read_linear(source, pairs[2 * x], pairs[2 * x + 1])
+            continue
+        x, after = 0, aligned or LANES
+        while x < n:
+            x = min(x, n - LANES)
+            across_seam = read_lanes(flat, pairs, line, x, w, h, y == y0)
+            lane = x
+            while across_seam != 0:
+                if across_seam & 1:
+                    line[lane] = _read_linear(source, pairs[2 * lane], pairs[2 * lane + 1])
+                across_seam >>= 1
+                lane += 1
+            x, after = after, after + LANES
+
+
+@inlined
+def _read_linear(source, u, v):  # type: ignore[no-untyped-def]
+    """A map between its four samples about a place; the border wraps."""
+    height, width = source.shape
+    i, fu = _to_sample(u, width)
+    j, fv = _to_sample(v, height)
+    i1 = i + 1 if i < width - 1 else 0
+    j1 = j + 1 if j < height - 1 else 0
+    top = source[j, i] + fu * (source[j, i1] - source[j, i])
+    bottom = source[j1, i] + fu * (source[j1, i1] - source[j1, i])
+    return top + fv * (bottom - top)
 
 
 @inlined
