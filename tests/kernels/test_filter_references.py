@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import partial
 
 import numpy as np
 import pytest
@@ -13,7 +14,7 @@ from reedloom.kernels.curves import curve_table, evaluate_curve, gradient_table,
 from reedloom.kernels.gauss import gaussian_blur
 from reedloom.kernels.horizon import occlusion_rows, ray_steps
 from reedloom.kernels.jit import run_bands
-from reedloom.kernels.places import sample_cubic_rows, sample_grey_rows, sample_linear_rows, tile_places
+from reedloom.kernels.places import sample_rows, tile_places
 from reedloom.kinds.catalogue import get_kind
 from reedloom.kinds.context import Context
 
@@ -48,54 +49,73 @@ def test_blur_by_map_is_each_samples_own_blur() -> None:
     assert np.sqrt(np.mean((got - wanted) ** 2)) < 0.02 * np.ptp(source)
 
 
-def test_sampling_is_wrapped_interpolation() -> None:
-    source = CHANCE.random((30, 41)).astype(np.float32)
-    place = (CHANCE.random((25, 35, 2)) * 5 - 2).astype(np.float32)
-    grey, linear, cubic = (
-        np.empty((25, 35), np.float32),
-        np.empty((25, 35, 1), np.float32),
-        np.empty((25, 35, 1), np.float32),
-    )
-    sample_grey_rows(source, place, grey, 0, 25)
-    sample_linear_rows(source[..., None], place, linear, 0, 25)
-    sample_cubic_rows(source[..., None], place, cubic, 0, 25)
-    where = np.stack([place[..., 1] * 30.0 - 0.5, place[..., 0] * 41.0 - 0.5]).astype(np.float64)
-    wanted = ndimage.map_coordinates(source.astype(np.float64), where, order=1, mode="grid-wrap")
-    assert np.abs(grey - wanted).max() < 2e-4
-    assert np.array_equal(grey, linear[..., 0])
-    # A Catmull-Rom spline goes through its samples and keeps straight ramps straight.
-    exact = np.empty((30, 41, 1), np.float32)
-    sample_cubic_rows(source[..., None], tile_places(41, 30), exact, 0, 30)
-    assert np.abs(exact[..., 0] - source).max() < 1e-5
-    assert np.abs(cubic[..., 0] - wanted).max() < 0.6
+def linear_reference(source: np.ndarray, place: np.ndarray) -> np.ndarray:
+    """Wrapped linear interpolation of each channel."""
+    height, width, channels = source.shape
+    where = np.stack([place[..., 1] * float(height) - 0.5, place[..., 0] * float(width) - 0.5])
+    read = partial(ndimage.map_coordinates, coordinates=where, order=1, mode="grid-wrap")
+    return np.stack([read(source[..., c].astype(np.float64)) for c in range(channels)], axis=-1)
 
 
-@pytest.mark.parametrize("width", [1, 2, 15, 16, 17, 40, 131])
-@pytest.mark.parametrize("source_shape", [(1, 9), (2, 2), (64, 48)])
-def test_many_places_at_once_read_as_one_by_one(width: int, source_shape: tuple[int, int]) -> None:
-    source = CHANCE.random(source_shape).astype(np.float32)
-    one_by_one = np.empty((9, width, 1), np.float32)
-    place = (CHANCE.random((9, width, 2)) * 3 - 1).astype(np.float32)
-    place[4] = place[4] * np.float32(0.001) + np.float32(0.5)  # a row that never meets the seam
-    sample_linear_rows(source[..., None], place, one_by_one, 0, 9)
-    for shift in range(0, 64, 8):  # wherever the places begin within a line of the cache
+def spline_reference(source: np.ndarray, place: np.ndarray) -> np.ndarray:
+    """The Catmull-Rom spline through 4 × 4 samples, from its matrix."""
+    height, width, _ = source.shape
+    matrix = 0.5 * np.array([[0, 2, 0, 0], [-1, 0, 1, 0], [2, -5, 4, -1], [-1, 3, -3, 1]])
+    at = place.astype(np.float64) * (width, height) - 0.5
+    cell = np.floor(at).astype(int)
+    weights = (at - cell)[..., None] ** np.arange(4) @ matrix
+    near = cell[..., None] + np.arange(-1, 3)
+    rows, columns = near[..., 1, :, None] % height, near[..., 0, None, :] % width
+    return np.einsum("yxj,yxi,yxjic->yxc", weights[..., 1, :], weights[..., 0, :], source[rows, columns])
+
+
+@pytest.mark.parametrize("spline", [False, True])
+@pytest.mark.parametrize("channels", [1, 2, 3])
+@pytest.mark.parametrize("size", [(1, 1), (3, 5), (4, 4), (30, 41), (64, 48)])
+def test_sampling_is_wrapped_interpolation(size: tuple[int, int], channels: int, spline: bool) -> None:
+    source = CHANCE.random((*size, channels)).astype(np.float32)
+    for width in (1, 15, 16, 17, 131):
+        place = (CHANCE.random((9, width, 2)) * 3 - 1).astype(np.float32)
+        place[4] = place[4] * np.float32(0.001) + np.float32(0.5)  # a row that never meets the seam
+        got = np.full((9, width, channels), -1, np.float32)
+        for y0, y1 in ((0, 2), (2, 9)):
+            sample_rows(source, place, got, spline, y0, y1)
+        wanted = spline_reference(source, place) if spline else linear_reference(source, place)
+        assert np.abs(got - wanted).max() < 1e-4
+
+
+@pytest.mark.parametrize("spline", [False, True])
+def test_a_spline_and_a_line_go_through_their_samples(spline: bool) -> None:
+    source = CHANCE.random((30, 41, 1)).astype(np.float32)
+    exact = np.empty_like(source)
+    sample_rows(source, tile_places(41, 30), exact, spline, 0, 30)
+    assert np.abs(exact - source).max() < 1e-5
+
+
+@pytest.mark.parametrize("spline", [False, True])
+@pytest.mark.parametrize("channels", [1, 3])
+def test_what_is_read_does_not_depend_on_where_places_lie_in_memory(channels: int, spline: bool) -> None:
+    source = CHANCE.random((48, 64, channels)).astype(np.float32)
+    place = (CHANCE.random((9, 75, 2)) * 3 - 1).astype(np.float32)
+    read = []
+    for shift in range(0, 64, 8):
         held = np.zeros(place.nbytes + 64, np.uint8)
         moved = held[shift : shift + place.nbytes].view(np.float32).reshape(place.shape)
         moved[...] = place
-        got = np.full((9, width), -1, np.float32)
-        for y0, y1 in ((0, 2), (2, 9)):
-            sample_grey_rows(source, moved, got, y0, y1)
-        assert np.abs(got - one_by_one[..., 0]).max() < 1e-6
+        read.append(np.empty((9, 75, channels), np.float32))
+        sample_rows(source, moved, read[-1], spline, 0, 9)
+    assert all(np.array_equal(read[0], other) for other in read[1:])
 
 
-def test_a_place_that_is_no_number_spoils_only_its_own_sample() -> None:
-    source = CHANCE.random((64, 64)).astype(np.float32)
+@pytest.mark.parametrize("spline", [False, True])
+def test_a_place_that_is_no_number_spoils_only_its_own_sample(spline: bool) -> None:
+    source = CHANCE.random((64, 64, 1)).astype(np.float32)
     place = tile_places(64, 64)
     place[10, 20] = np.nan
     place[30, 40, 0] = np.inf
     got = np.empty_like(source)
-    sample_grey_rows(source, place, got, 0, 64)
-    sound = np.ones_like(source, bool)
+    sample_rows(source, place, got, spline, 0, 64)
+    sound = np.ones((64, 64), bool)
     sound[10, 20] = sound[30, 40] = False
     assert np.abs(got - source)[sound].max() < 1e-4
 

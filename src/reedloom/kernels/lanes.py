@@ -1,10 +1,16 @@
-"""The innermost step of resampling in LLVM's own vectors: sixteen places read at once.
+"""The innermost steps of resampling in LLVM's own vectors: sixteen places read at once.
 
-A loop over scattered places compiles to four single loads a sample, or to gathers, which many processors
-carry out more slowly still. Here a place takes two loads, each of two neighbours side by side. And memory
-is asked for ahead of its use, since no processor foresees a bent row's way through the source: that alone
-was measured to save a third of the time. Nothing is special to one processor: LLVM cuts the vectors to
-those it has.
+A loop over scattered places compiles to a single load for each neighbour of each sample, or to gathers, which
+many processors carry out more slowly still. Here a load takes neighbours that lie side by side. And memory is
+asked for ahead of its use, since no processor foresees a bent row's way through the source: that alone was
+measured to save a third of the time. Nothing is special to one processor: LLVM cuts the vectors to those it
+has.
+
+Both steps take the same arguments and leave samples that lie across the seam to their caller. source: (h × w
+× channels) values in a row, of 1 or 3 channels and at least 4 × 4 samples; pairs: (2 × W) places u, v; line:
+(W × channels) results; x: the first of the samples to read, int64; width, height, channels: of the source,
+int32; opening: whether no row was read just before, boolean. They answer with one bit a sample: 1 where its
+place lies across the seam, or is no number.
 """
 
 from __future__ import annotations
@@ -30,32 +36,93 @@ _TO_SECOND, _TO_FIRST = 2, 3
 
 
 @lowered
-def read_lanes(b, source, pairs, line, x, width, height, opening):  # type: ignore[no-untyped-def]
-    """Read samples x to x + 15 of a row linearly; those across the seam are left to the caller.
-
-    source: (h × w) values in a row; pairs: (2 × W) places u, v; line: (W) results; width, height: of the
-    source, int32, at least 2; x: int64; opening: whether no row was read just before, boolean. The answer has
-    one bit a sample: 1 where its place lies across the seam, or is no number.
-    """
+def read_linear(b, source, pairs, line, x, width, height, channels, opening):  # type: ignore[no-untyped-def]
+    """Read samples x to x + 15 of a row between the four samples about their places."""
     v = _Vectors(b)
-    u_first, u_second = v.load(pairs, b.mul(x, v.long(2)), 0), v.load(pairs, b.mul(x, v.long(2)), LANES)
-    column, across, in_width = v.cell_of(v.shuffle(u_first, u_second, range(0, 2 * LANES, 2)), width)
-    row, along, in_height = v.cell_of(v.shuffle(u_first, u_second, range(1, 2 * LANES, 2)), height)
-    inside = b.and_(in_width, in_height)
-    soon = b.add(x, v.long(SAMPLES_AHEAD))
-    v.fetch(pairs, [b.mul(soon, v.long(2)), b.add(b.mul(soon, v.long(2)), v.long(LANES))], _TO_FIRST)
-    v.fetch(line, [soon], _TO_FIRST)
-    places = b.select(inside, b.add(b.mul(row, v.splat(width)), column), v.splat(v.int(0)))
-    at = [b.zext(b.extract_element(places, v.int(lane)), v.long) for lane in range(LANES)]
-    step = b.sext(width, v.long)
-    with b.if_then(opening, likely=False):
-        for rows in range(1, ROWS_AHEAD):
-            v.fetch(b.gep(source, [b.mul(step, v.long(rows))]), at[::_EVERY], _TO_SECOND)
-    v.fetch(b.gep(source, [b.mul(step, v.long(ROWS_AHEAD))]), at[::_EVERY], _TO_SECOND)
-    top = v.mix(across, *v.neighbours(source, at))
-    bottom = v.mix(across, *v.neighbours(b.gep(source, [step]), at))
-    b.store(v.mix(along, top, bottom), v.pointer(line, x), align=4)
-    return b.zext(b.not_(b.bitcast(inside, v.bits)), v.int)
+    run = _Run(v, source, pairs, line, x, width, height, channels, opening, beside=0)
+    with b.if_else(run.is_grey) as (grey, colour):
+        with grey:
+            top = v.mix(run.across, *v.neighbours(run.row(0), run.at))
+            bottom = v.mix(run.across, *v.neighbours(run.row(1), run.at))
+            b.store(v.mix(run.along, top, bottom), v.pointer(line, x), align=4)
+        with colour:
+            for lane in range(LANES):
+                across, along = v.lane(run.across, lane), v.lane(run.along, lane)
+                top, bottom = (v.mix(across, *v.pixels(run.row(row), run.at[lane])) for row in range(2))
+                run.put(lane, v.mix(along, top, bottom))
+    return run.across_seam
+
+
+@lowered
+def read_spline(b, source, pairs, line, x, width, height, channels, opening):  # type: ignore[no-untyped-def]
+    """Read samples x to x + 15 of a row through Catmull-Rom splines over 4 × 4 samples."""
+    v = _Vectors(b)
+    run = _Run(v, source, pairs, line, x, width, height, channels, opening, beside=1)
+    across, along = v.spline_weights(run.across), v.spline_weights(run.along)
+    with b.if_else(run.is_grey) as (grey, colour):
+        with grey:
+            fours = []
+            for lane in range(LANES):
+                rows = [v.four(run.row(row), run.at[lane], 0) for row in range(4)]
+                fours.append(v.weigh([v.lane(share, lane) for share in along], rows))
+            b.store(v.weigh(across, v.turned(fours)), v.pointer(line, x), align=4)
+        with colour:
+            for lane in range(LANES):
+                shares = [v.lane(share, lane) for share in along]
+                rows = [
+                    [v.four(run.row(row), run.at[lane], 4 * third) for row in range(4)] for third in range(3)
+                ]
+                pixels = v.cut([v.weigh(shares, third) for third in rows])
+                run.put(lane, v.weigh([v.lane(share, lane) for share in across], pixels))
+    return run.across_seam
+
+
+class _Run:
+    """Sixteen samples of a row: where in the source they lie, and what that asks of memory."""
+
+    def __init__(  # type: ignore[no-untyped-def]
+        self, v, source, pairs, line, x, width, height, channels, opening, beside
+    ) -> None:
+        b = v.b
+        self.v, self.source, self.line, self.x = v, source, line, x
+        twice = b.mul(x, v.long(2))
+        first, second = v.load(pairs, twice), v.load(pairs, b.add(twice, v.long(LANES)))
+        u, v_place = (v.shuffle(first, second, range(axis, 2 * LANES, 2)) for axis in range(2))
+        column, self.across, in_width = v.cell_of(u, width, beside)
+        row, self.along, in_height = v.cell_of(v_place, height, beside)
+        inside = b.and_(in_width, in_height)
+        self.across_seam = b.zext(b.not_(b.bitcast(inside, v.bits)), v.int)
+        corner = b.add(b.mul(row, v.splat(width)), column)
+        if beside:
+            corner = b.sub(corner, v.splat(b.add(width, v.int(1))))
+        corner = b.mul(b.select(inside, corner, v.splat(v.int(0))), v.splat(channels))
+        self.at = [b.zext(b.extract_element(corner, v.int(lane)), v.long) for lane in range(LANES)]
+        self.step = b.sext(b.mul(width, channels), v.long)
+        self.channels = b.sext(channels, v.long)
+        self.is_grey = b.icmp_signed("==", channels, v.int(1))
+        self._fetch(pairs, opening)
+
+    def row(self, number: int) -> Any:
+        """The source from some rows further down."""
+        b = self.v.b
+        return b.gep(self.source, [b.mul(self.step, self.v.long(number))]) if number else self.source
+
+    def put(self, lane: int, pixel: Any) -> None:
+        """Write the first three values of a vector as a sample's colour."""
+        b, v = self.v.b, self.v
+        where = b.mul(b.add(self.x, v.long(lane)), v.long(3))
+        colour = v.shuffle(pixel, pixel, range(3))
+        b.store(colour, v.pointer(self.line, where, colour.type), align=4)
+
+    def _fetch(self, pairs: Any, opening: Any) -> None:
+        b, v = self.v.b, self.v
+        soon = b.add(self.x, v.long(SAMPLES_AHEAD))
+        v.fetch(pairs, [b.mul(soon, v.long(2)), b.add(b.mul(soon, v.long(2)), v.long(LANES))], _TO_FIRST)
+        v.fetch(self.line, [b.mul(soon, self.channels)], _TO_FIRST)
+        with b.if_then(opening, likely=False):
+            for rows in range(1, ROWS_AHEAD):
+                v.fetch(self.row(rows), self.at[::_EVERY], _TO_SECOND)
+        v.fetch(self.row(ROWS_AHEAD), self.at[::_EVERY], _TO_SECOND)
 
 
 class _Vectors:
@@ -79,7 +146,8 @@ class _Vectors:
 
     def all_of(self, name: str, *values: Any) -> Any:
         """An intrinsic function over each of the lanes."""
-        return self.call(f"llvm.{name}.v{LANES}f32", self.floats, *values)
+        kind = values[0].type
+        return self.call(f"llvm.{name}.v{kind.count}f32", kind, *values)
 
     def constant(self, value: float) -> Any:
         """One number in all lanes."""
@@ -101,39 +169,90 @@ class _Vectors:
         """Where a vector begins in an array."""
         return self.b.bitcast(self.b.gep(array, [index]), (kind or self.floats).as_pointer())
 
-    def load(self, array: Any, index: Any, beyond: int) -> Any:
-        """Numbers that lie side by side."""
-        return self.b.load(self.pointer(array, self.b.add(index, self.long(beyond))), align=4)
+    def load(self, array: Any, index: Any) -> Any:
+        """Sixteen numbers that lie side by side."""
+        return self.b.load(self.pointer(array, index), align=4)
+
+    def four(self, array: Any, index: Any, beyond: int) -> Any:
+        """Four numbers that lie side by side."""
+        kind = self.ir.VectorType(self.single, 4)
+        return self.b.load(self.pointer(array, self.b.add(index, self.long(beyond)), kind), align=4)
+
+    def lane(self, vector: Any, lane: int) -> Any:
+        """One lane's number, four times."""
+        return self.shuffle(vector, vector, [lane] * 4)
 
     def mix(self, share: Any, first: Any, second: Any) -> Any:
         """From the first to the second by a share, as the plain loop contracts it."""
         return self.all_of("fmuladd", share, self.b.fsub(second, first), first)
 
-    def cell_of(self, place: Any, count: Any) -> tuple[Any, Any, Any]:
+    def weigh(self, shares: list[Any], parts: list[Any]) -> Any:
+        """The sum of parts times their shares."""
+        total = self.b.fmul(shares[0], parts[0])
+        for share, part in zip(shares[1:], parts[1:], strict=True):
+            total = self.all_of("fmuladd", share, part, total)
+        return total
+
+    def spline_weights(self, t: Any) -> list[Any]:
+        """The shares of four samples in a Catmull-Rom spline between the middle two."""
+        b, number = self.b, self.constant
+        half = b.fmul(number(0.5), t)
+        square = b.fmul(t, t)
+        return [
+            b.fmul(half, b.fsub(b.fmul(t, b.fsub(number(2), t)), number(1))),
+            b.fmul(number(0.5), b.fadd(b.fmul(square, b.fsub(b.fmul(number(3), t), number(5))), number(2))),
+            b.fmul(half, b.fadd(b.fmul(t, b.fsub(number(4), b.fmul(number(3), t))), number(1))),
+            b.fmul(b.fmul(number(0.5), square), b.fsub(t, number(1))),
+        ]
+
+    def cell_of(self, place: Any, count: Any, beside: int) -> tuple[Any, Any, Any]:
         """The sample before each place along an axis, how far beyond it the place is, and which are inside.
 
-        Those inside do not lie across the seam; a place that is no number does.
+        Those inside have so many samples more on both sides of their two before the seam comes; a place that
+        is no number has not.
         """
         within = self.b.fsub(place, self.all_of("floor", place))
         whole = self.splat(self.b.sitofp(count, self.single))
         at = self.all_of("fmuladd", within, whole, self.constant(-0.5))
         cell = self.all_of("floor", at)
         inside = self.b.and_(
-            self.b.fcmp_ordered(">=", at, self.constant(0.0)),
-            self.b.fcmp_ordered("<", at, self.b.fsub(whole, self.constant(1.0))),
+            self.b.fcmp_ordered(">=", at, self.constant(beside)),
+            self.b.fcmp_ordered("<", at, self.b.fsub(whole, self.constant(1 + beside))),
         )
         return self.b.fptosi(cell, self.ints), self.b.fsub(at, cell), inside
 
     def neighbours(self, array: Any, at: list[Any]) -> tuple[Any, Any]:
         """The samples at given indices, and those just after them."""
         two = self.ir.VectorType(self.single, 2)
-        parts = [self.b.load(self.pointer(array, index, two), align=4) for index in at]
-        while len(parts) > 2:
-            size = 2 * parts[0].type.count
-            parts = [self.shuffle(a, b, range(size)) for a, b in zip(parts[::2], parts[1::2], strict=True)]
-        first, second = parts
+        first, second = self._join([self.b.load(self.pointer(array, index, two), align=4) for index in at], 2)
         even, odd = range(0, 2 * LANES, 2), range(1, 2 * LANES, 2)
         return self.shuffle(first, second, even), self.shuffle(first, second, odd)
+
+    def turned(self, fours: list[Any]) -> list[Any]:
+        """The first, second, third and fourth numbers of sixteen vectors of four."""
+        first, second = self._join(fours, 2)
+        return [self.shuffle(first, second, range(number, 4 * LANES, 4)) for number in range(4)]
+
+    def pixels(self, array: Any, index: Any) -> list[Any]:
+        """Two colours that lie side by side, in the first three lanes of four."""
+        left, right = self.four(array, index, 0), self.four(array, index, 2)
+        return [left, self.shuffle(right, right, (1, 2, 3, 3))]
+
+    def cut(self, thirds: list[Any]) -> list[Any]:
+        """Four colours that lie side by side over three vectors, in the first three lanes of four."""
+        a, b, c = thirds
+        return [
+            a,
+            self.shuffle(a, b, (3, 4, 5, 5)),
+            self.shuffle(b, c, (2, 3, 4, 4)),
+            self.shuffle(c, c, (1, 2, 3, 3)),
+        ]
+
+    def _join(self, parts: list[Any], pieces: int) -> list[Any]:
+        while len(parts) > pieces:
+            size = 2 * parts[0].type.count
+            parts = [self.shuffle(a, b, range(size)) for a, b in zip(parts[::2], parts[1::2], strict=True)]
+        return parts
 
     def fetch(self, array: Any, at: list[Any], near: int) -> None:
         """Ask for lines of an array to be brought into the cache; beyond its end this does nothing."""

@@ -8,7 +8,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lanes import LANES, read_lanes
+from reedloom.kernels.lanes import LANES, read_linear, read_spline
 
 
 @inlined
@@ -17,13 +17,42 @@ def beside(i, count):  # type: ignore[no-untyped-def]
     return i - 1 if i > 0 else count - 1, i + 1 if i < count - 1 else 0
 
 
-def tile_places(width: int, height: int, rows: range | None = None) -> np.ndarray:
-    """The place of each sample's centre in tile units: (height, width, 2) float32, or just some rows."""
+def tile_places(
+    width: int, height: int, rows: range | None = None, against: np.ndarray | None = None
+) -> np.ndarray:
+    """The place of each sample's centre in tile units, or just of some rows: (rows, width, 2) float32.
+
+    `against`, of the same shape, is taken away: a map moved by so much shows there what lies at these places.
+    """
     rows = rows or range(height)
     out = np.empty((len(rows), width, 2), np.float32)
-    out[..., 0] = (np.arange(width, dtype=np.float64) + 0.5) / width
-    out[..., 1] = ((np.asarray(rows, np.float64) + 0.5) / height)[:, None]
+    across = ((np.arange(width, dtype=np.float64) + 0.5) / width).astype(np.float32)
+    down = ((np.asarray(rows, np.float64) + 0.5) / height).astype(np.float32)
+    if against is None:
+        lay_places(across, down, out)
+    else:
+        lay_places_against(across, down, against, out)
     return out
+
+
+@kernel
+def lay_places(across, down, out):  # type: ignore[no-untyped-def]
+    """Fill an array with places from those of its columns and rows."""
+    for y in range(len(down)):
+        v = down[y]
+        for x in range(len(across)):
+            out[y, x, 0] = across[x]
+            out[y, x, 1] = v
+
+
+@kernel
+def lay_places_against(across, down, by, out):  # type: ignore[no-untyped-def]
+    """`lay_places`, less a displacement."""
+    for y in range(len(down)):
+        v = down[y]
+        for x in range(len(across)):
+            out[y, x, 0] = across[x] - by[y, x, 0]
+            out[y, x, 1] = v - by[y, x, 1]
 
 
 def measure_footprint(place: np.ndarray, bands: Callable[..., None]) -> np.ndarray:
@@ -100,108 +129,112 @@ def split_place_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
                 out[row + 1, 2 * x + 1, c] = here + across + along
 
 
-def read_at(bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how: str) -> np.ndarray:
+RowsOfPlaces = Callable[[int, int], np.ndarray]
+"""Makes the places of rows y0 to y1 - 1: (y1 - y0, W, 2) tile units."""
+
+
+def read_at(
+    bands: Callable[..., None], map: np.ndarray, place: np.ndarray | RowsOfPlaces, how: str
+) -> np.ndarray:
     """A map read at given places: "nearest", "linear" or "cubic"; the border wraps.
 
-    map : (h, w) or (h, w, channels); place : (H, W, 2) tile units.
+    map : (h, w) or (h, w, channels); place : (H, W, 2) tile units, or what makes rows of it for the map's own
+    size, so that they are read while the processor's cache still holds them.
     """
-    out = np.empty((*place.shape[:2], *map.shape[2:]), np.float32)
-    if how == "nearest":
-        bands(lambda y0, y1: _read_nearest(map, place, out, y0, y1))
-    elif how == "linear" and map.ndim == 2:
-        bands(lambda y0, y1: sample_grey_rows(map, place, out, y0, y1), band_rows=128)
-    else:
-        source, target = (map, out) if map.ndim == 3 else (map[..., None], out[..., None])
-        rows = sample_linear_rows if how == "linear" else sample_cubic_rows
-        bands(lambda y0, y1: rows(source, place, target, y0, y1))
-    return out
+    source = map if map.ndim == 3 else map[..., None]
+    shape, band_rows = map.shape[:2], max(8, 2**16 // map.shape[1])
+    if isinstance(place, np.ndarray):
+        shape, band_rows = place.shape[:2], 128
+    out = np.empty((*shape, source.shape[2]), np.float32)
+
+    def band(y0: int, y1: int) -> None:
+        rows = place[y0:y1] if isinstance(place, np.ndarray) else place(y0, y1)
+        if how == "nearest":
+            _read_nearest(source, rows, out[y0:y1])
+        else:
+            sample_rows(source, rows, out[y0:y1], how == "cubic", 0, y1 - y0)
+
+    bands(band, rows=shape[0], band_rows=band_rows)
+    return out if map.ndim == 3 else out[..., 0]
 
 
-def _read_nearest(map: np.ndarray, place: np.ndarray, out: np.ndarray, y0: int, y1: int) -> None:
+def _read_nearest(map: np.ndarray, place: np.ndarray, out: np.ndarray) -> None:
     height, width = map.shape[:2]
-    column = np.floor(place[y0:y1, :, 0] * np.float32(width)).astype(np.int64) % width
-    row = np.floor(place[y0:y1, :, 1] * np.float32(height)).astype(np.int64) % height
-    out[y0:y1] = map[row, column]
+    column = np.floor(place[..., 0] * np.float32(width)).astype(np.int64) % width
+    row = np.floor(place[..., 1] * np.float32(height)).astype(np.int64) % height
+    out[...] = map[row, column]
 
 
 @kernel
-def sample_linear_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Read a map at given places, mixing the four nearest samples; the border wraps.
+def sample_rows(source, place, out, spline, y0, y1):  # type: ignore[no-untyped-def]
+    """Read a map at given places: between four samples, or through splines over sixteen; the border wraps.
 
-    source: (h, w, channels); place: (H, W, 2) tile units; out: (H, W, channels).
+    source: (h, w, channels); place: (H, W, 2) tile units; out: (H, W, channels); spline: boolean. Grey and
+    colour maps are read many samples at once, but for those that lie across the source's seam.
     """
     height, width, channels = source.shape
-    for y in range(y0, y1):
-        for x in range(out.shape[1]):
-            i, fu = _to_sample(place[y, x, 0], width)
-            j, fv = _to_sample(place[y, x, 1], height)
-            i1 = i + 1 if i < width - 1 else 0
-            j1 = j + 1 if j < height - 1 else 0
-            for c in range(channels):
-                a = source[j, i, c]
-                b = source[j1, i, c]
-                top = a + fu * (source[j, i1, c] - a)
-                bottom = b + fu * (source[j1, i1, c] - b)
-                out[y, x, c] = top + fv * (bottom - top)
-
-
-@inlined
-def _to_sample(place, count):  # type: ignore[no-untyped-def]
-    """The sample before a place along one axis, and how far beyond it the place is.
-
-    Written without branches or library calls: the loops over it then run through fastest.
-    """
-    whole = np.int32(place)
-    whole = whole - np.int32(1) if place < np.float32(whole) else whole
-    at = (place - np.float32(whole)) * np.float32(count) - np.float32(0.5)
-    cell = np.int32(at + np.float32(1.0)) - np.int32(1)
-    part = at - np.float32(cell)
-    cell = cell + np.int32(count) if cell < 0 else cell
-    return max(min(cell, np.int32(count - 1)), np.int32(0)), part  # both ends for places that are no numbers
-
-
-@kernel
-def sample_grey_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`sample_linear_rows` for one channel: source (h, w), out (H, W).
-
-    Samples are read many at once, but for those that lie across the source's seam, which are read anew.
-    """
-    height, width = source.shape
     n = out.shape[1]
     flat = source.reshape(-1)
-    w, h = np.int32(width), np.int32(height)
+    w, h, c = np.int32(width), np.int32(height), np.int32(channels)
+    many = width > 3 and height > 3 and n >= LANES and channels in (1, 3)
     aligned = -(place.ctypes.data // 8) % 8  # from here on no load of places spans two lines of the cache
     for y in range(y0, y1):
-        pairs = place[y].reshape(-1)
-        line = out[y]
-        if width < 2 or height < 2 or n < LANES:
+        if not many:
             for x in range(n):
-                line[x] = _read_linear(source, pairs[2 * x], pairs[2 * x + 1])
+                _read_one(source, place[y, x], spline, out[y, x])
             continue
+        pairs = place[y].reshape(-1)
+        line = out[y].reshape(-1)
         x, after = 0, aligned or LANES
         while x < n:
             x = min(x, n - LANES)
-            across_seam = read_lanes(flat, pairs, line, x, w, h, y == y0)
+            if spline:
+                across_seam = read_spline(flat, pairs, line, x, w, h, c, y == y0)
+            else:
+                across_seam = read_linear(flat, pairs, line, x, w, h, c, y == y0)
             lane = x
             while across_seam != 0:
                 if across_seam & 1:
-                    line[lane] = _read_linear(source, pairs[2 * lane], pairs[2 * lane + 1])
+                    _read_one(source, place[y, lane], spline, out[y, lane])
                 across_seam >>= 1
                 lane += 1
             x, after = after, after + LANES
 
 
 @inlined
-def _read_linear(source, u, v):  # type: ignore[no-untyped-def]
-    """A map between its four samples about a place; the border wraps."""
-    height, width = source.shape
-    i, fu = _to_sample(u, width)
-    j, fv = _to_sample(v, height)
-    i1 = i + 1 if i < width - 1 else 0
-    j1 = j + 1 if j < height - 1 else 0
-    top = source[j, i] + fu * (source[j, i1] - source[j, i])
-    bottom = source[j1, i] + fu * (source[j1, i1] - source[j1, i])
-    return top + fv * (bottom - top)
+def _read_one(source, place, spline, out):  # type: ignore[no-untyped-def]
+    """Read all channels of a map at one place."""
+    height, width, channels = source.shape
+    i, fu = _to_sample(place[0], width)
+    j, fv = _to_sample(place[1], height)
+    i0, i2, i3 = _neighbours(i, width)
+    j0, j2, j3 = _neighbours(j, height)
+    if spline:
+        across, along = _spline_weights(fu), _spline_weights(fv)
+        for c in range(channels):
+            total = np.float32(0.0)
+            for column, share in zip((i0, i, i2, i3), across):  # noqa: B905 - Numba knows no strict
+                down = along[0] * source[j0, column, c] + along[1] * source[j, column, c]
+                total += share * (down + along[2] * source[j2, column, c] + along[3] * source[j3, column, c])
+            out[c] = total
+        return
+    for c in range(channels):
+        a, b = source[j, i, c], source[j2, i, c]
+        top = a + fu * (source[j, i2, c] - a)
+        bottom = b + fu * (source[j2, i2, c] - b)
+        out[c] = top + fv * (bottom - top)
+
+
+@inlined
+def _to_sample(place, count):  # type: ignore[no-untyped-def]
+    """The sample before a place along one axis, and how far beyond it the place is."""
+    at = (place - np.floor(place)) * np.float32(count) - np.float32(0.5)
+    cell = np.floor(at)
+    i = np.int32(cell)
+    i = i + np.int32(count) if i < 0 else i
+    return max(
+        min(i, np.int32(count - 1)), np.int32(0)
+    ), at - cell  # both ends for places that are no numbers
 
 
 @inlined
@@ -212,32 +245,6 @@ def _spline_weights(t):  # type: ignore[no-untyped-def]
     b = h * (t * t * (np.float32(3.0) * t - np.float32(5.0)) + np.float32(2.0))
     c = h * t * (t * (np.float32(4.0) - np.float32(3.0) * t) + np.float32(1.0))
     return a, b, c, h * t * t * (t - np.float32(1.0))
-
-
-@kernel
-def sample_cubic_rows(source, place, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Read a map at given places through Catmull-Rom splines over 4×4 samples; the border wraps."""
-    height, width, channels = source.shape
-    flat = source.reshape(-1)
-    for y in range(y0, y1):
-        for x in range(out.shape[1]):
-            i1, fu = _to_sample(place[y, x, 0], width)
-            j1, fv = _to_sample(place[y, x, 1], height)
-            i0, i2, i3 = _neighbours(i1, width)
-            j0, j2, j3 = _neighbours(j1, height)
-            ua, ub, uc, ud = _spline_weights(fu)
-            va, vb, vc, vd = _spline_weights(fv)
-            for c in range(channels):
-                total = np.float32(0.0)
-                for j, share in ((j0, va), (j1, vb), (j2, vc), (j3, vd)):
-                    row = j * width
-                    total += share * (
-                        ua * flat[np.uint32((row + i0) * channels + c)]
-                        + ub * flat[np.uint32((row + i1) * channels + c)]
-                        + uc * flat[np.uint32((row + i2) * channels + c)]
-                        + ud * flat[np.uint32((row + i3) * channels + c)]
-                    )
-                out[y, x, c] = total
 
 
 @inlined

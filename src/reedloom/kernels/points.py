@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import sample_linear_rows
+from reedloom.kernels.places import sample_rows
 
 POINT = np.dtype(
     [
@@ -58,7 +58,7 @@ def read_at(map: np.ndarray, u: np.ndarray, v: np.ndarray) -> np.ndarray:
     source = map if map.ndim == 3 else map[..., None]
     place = np.stack([u, v], axis=-1).astype(np.float32)[None]
     out = np.empty((1, len(u), source.shape[2]), np.float32)
-    sample_linear_rows(source, place, out, 0, 1)
+    sample_rows(source, place, out, False, 0, 1)
     return out[0] if map.ndim == 3 else out[0, :, 0]
 
 

@@ -31,6 +31,13 @@ def affine_rows(source, scale, offset, low, high, out):  # type: ignore[no-untyp
         out[i] = t if t < high else high
 
 
+def mean_of(map: np.ndarray) -> np.ndarray:
+    """The mean of a map, or of each of its channels, in doubles: () or (channels,)."""
+    columns = map.reshape(len(map), -1).sum(axis=0, dtype=np.float64)
+    channels = map.shape[2:]
+    return columns.reshape(map.shape[1], *channels).sum(axis=0) / (map.shape[0] * map.shape[1])
+
+
 def look_up(bands: Bands, table: np.ndarray, map: np.ndarray) -> np.ndarray:
     """Each tone's value in an evenly sampled table from 0 to 1, mixed between entries, level beyond.
 

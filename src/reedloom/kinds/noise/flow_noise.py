@@ -8,7 +8,7 @@ import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.octaves import AddRows
-from reedloom.kernels.places import measure_footprint, tile_places
+from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, VECTOR, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import (
@@ -20,6 +20,7 @@ from reedloom.kinds.noise.noise_parts import (
     make_reader,
     sum_rows,
 )
+from reedloom.kinds.place.place_parts import places_of
 
 STRONG = 64.0
 STEEPNESS = 0.55
@@ -113,7 +114,7 @@ def curl_at(
     context: Context, place: np.ndarray | None, read: Callable[..., np.ndarray], scale: np.float32
 ) -> np.ndarray:
     """The same at given places."""
-    where = tile_places(context.width, context.height) if place is None else place
+    where = places_of(context, place)
     reach = np.maximum(measure_footprint(where, context.bands), np.float32(1e-5))
     out = context.empty(2)
     for axis, way in ((1, (0.5, 0.0)), (0, (0.0, 0.5))):

@@ -7,10 +7,11 @@ import math
 import numpy as np
 
 from reedloom.kernels.gabor import add_waves_at, clear_of, draw_waves, make_waves, wave_copies
-from reedloom.kernels.places import measure_footprint, tile_places
+from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Angle, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED, SIGNED, SPREAD
+from reedloom.kinds.place.place_parts import places_of
 
 
 @kind(
@@ -82,7 +83,7 @@ def gabor_noise(
 
         context.bands(draw, band_rows=32)
         return out
-    where = tile_places(context.width, context.height) if place is None else place
+    where = places_of(context, place)
     footprint = np.full((1, 1), 1 / min(context.width, context.height), np.float32)
     if place is not None:
         footprint = measure_footprint(place, context.bands)

@@ -7,7 +7,6 @@ import numpy as np
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import AddRows
-from reedloom.kernels.places import tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import (
@@ -21,6 +20,7 @@ from reedloom.kinds.noise.noise_parts import (
     noise_map,
     sum_rows,
 )
+from reedloom.kinds.place.place_parts import places_of
 
 BEND = 0.55
 """How far a full depth bends the place, in cells."""
@@ -80,7 +80,7 @@ def haze_noise(
     counts = (cells, cells_v or cells)
     plan = plan_octaves(counts, octaves, 2.0, 0.75 - 0.5 * softness)
     bending = plan_octaves(counts, min(octaves, 3.0), 2.0, 0.5)
-    start = tile_places(context.width, context.height) if place is None else place
+    start = places_of(context, place)
     where = place
     for turn, amount in enumerate(
         (min(depth, 1.0) if depth <= 1 else depth - 1, min(depth, 1.0) * (depth > 1))

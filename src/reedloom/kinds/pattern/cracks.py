@@ -10,12 +10,13 @@ import numpy as np
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.hashing import hash_seed, unit_lattice
 from reedloom.kernels.octaves import Reader, average_fours
-from reedloom.kernels.places import measure_footprint, split_places, tile_places
+from reedloom.kernels.places import measure_footprint, split_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, ISLANDS, VECTOR, Count, Float, Length, Port, Seed, kind
 from reedloom.kinds.noise.cellular_noise import cellular_noise
 from reedloom.kinds.noise.noise_parts import PLACE, sum_rows
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT, repeated
+from reedloom.kinds.place.place_parts import places_of
 
 NEEDED = {"random": "random", "id": "random", "element_place": "cell_place"}
 """What the cells must tell for an output."""
@@ -106,7 +107,7 @@ def cracks(
             "wander_scale": wander_scale, "depth_shape": depth_shape, "seed": seed,
         }  # fmt: skip
         return in_quarters(context, cracks.compute, maps, settings)
-    start = tile_places(context.width, context.height) if place is None else place
+    start = places_of(context, place)
     plain = Reader.over(context.width, context.height, place, 0.0, context.bands)
     bends = [
         sum_rows(

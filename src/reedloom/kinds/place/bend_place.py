@@ -6,9 +6,10 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.places import tile_places
+from reedloom.kernels.tones import mean_of
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, VECTOR, Angle, Length, Port, Switch, kind
+from reedloom.kinds.place.place_parts import places_of
 
 
 @kind(
@@ -46,9 +47,9 @@ def bend_place(
     angle: float,
     centred: bool,
 ) -> np.ndarray:
-    source = tile_places(context.width, context.height) if place is None else place
+    source = places_of(context, place)
     way = np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle))], np.float32)
-    mean = by.mean(axis=(0, 1), dtype=np.float64).astype(np.float32) if centred else np.float32(0)
+    mean = mean_of(by).astype(np.float32) if centred else np.float32(0)
     drive = np.float32(strength)
 
     def bend(rows: np.ndarray, by_rows: np.ndarray, *more: np.ndarray) -> np.ndarray:

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, VECTOR, Port, kind
-from reedloom.kinds.place.place_parts import JUMPS
+from reedloom.kinds.place.place_parts import JUMPS, places_of
 
 
 @kind(
@@ -25,7 +24,7 @@ from reedloom.kinds.place.place_parts import JUMPS
     synonyms=("separate", "x y", "components"),
 )
 def split_place(context: Context, place: np.ndarray | None) -> dict[str, np.ndarray]:
-    source = tile_places(context.width, context.height) if place is None else place
+    source = places_of(context, place)
     return {
         name: np.ascontiguousarray(source[..., number])
         for number, name in enumerate(("u", "v"))

@@ -7,9 +7,9 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.places import tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, VECTOR, Angle, Count, Float, Length, Port, Switch, kind
+from reedloom.kinds.place.place_parts import places_of
 
 
 def snap_turn_and_scale(turn: float, scale: float) -> complex:
@@ -82,7 +82,7 @@ def transform_place(
                 f"Turn and scale are snapped to {-math.degrees(cmath.phase(z)) + 0:.4g}° and "
                 f"{1 / abs(z):.4g} so that the tile closes."
             )
-    source = tile_places(context.width, context.height) if place is None else place
+    source = places_of(context, place)
     matrix = np.array(
         [[z.real * repeat_u, -z.imag * repeat_v], [z.imag * repeat_u, z.real * repeat_v]], np.float32
     )

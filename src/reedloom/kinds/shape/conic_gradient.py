@@ -6,10 +6,10 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.places import measure_footprint, tile_places
+from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Angle, Choice, Count, Port, kind
-from reedloom.kinds.place.place_parts import from_centre
+from reedloom.kinds.place.place_parts import from_centre, places_of
 from reedloom.kinds.shape.shape_parts import CENTRE, SHAPE_INPUTS
 
 TURNS = {
@@ -46,7 +46,7 @@ def conic_gradient(
     centre_v: float,
     turn: float,
 ) -> np.ndarray:
-    source = tile_places(context.width, context.height) if place is None else place
+    source = places_of(context, place)
     sample = np.full(source.shape[:2], 1 / min(context.width, context.height), np.float32)
     if place is not None:
         sample = measure_footprint(place, context.bands)

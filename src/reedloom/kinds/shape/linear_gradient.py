@@ -7,7 +7,6 @@ import math
 import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
-from reedloom.kernels.places import tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import (
     GREY,
@@ -21,6 +20,7 @@ from reedloom.kinds.declare import (
     ToneCurve,
     kind,
 )
+from reedloom.kinds.place.place_parts import places_of
 from reedloom.kinds.shape.shape_parts import sample_size
 
 
@@ -66,7 +66,7 @@ def linear_gradient(
             f"The direction is snapped to {true_angle:.4g}° with {math.hypot(u, v):.4g} rises "
             "so that the tile closes."
         )
-    source = tile_places(context.width, context.height) if place is None else place
+    source = places_of(context, place)
     table = curve_table(profile_curve)
     across = np.broadcast_to(sample_size(context, place) * np.float32(math.hypot(u, v)), source.shape[:2])
 

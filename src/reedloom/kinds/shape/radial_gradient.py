@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.places import tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Length, Port, kind
+from reedloom.kinds.place.place_parts import places_of
 from reedloom.kinds.shape.shape_parts import (
     CENTRE,
     ONE_TILE,
@@ -50,7 +50,7 @@ def radial_gradient(
     profile_curve: Any,
     wrapped: bool,
 ) -> np.ndarray:
-    source = tile_places(context.width, context.height) if place is None else place
+    source = places_of(context, place)
     centre = np.array([centre_u, centre_v], np.float32)
 
     def draw(rows: np.ndarray) -> np.ndarray:

@@ -10,7 +10,7 @@ import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kernels.outlines import outline_distance
-from reedloom.kernels.places import measure_footprint, tile_places
+from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import (
     GREY,
@@ -23,6 +23,7 @@ from reedloom.kinds.declare import (
     Switch,
     ToneCurve,
 )
+from reedloom.kinds.place.place_parts import places_of
 
 PROFILES = ("flat", "dome", "cone", "cushion", "bell", "custom")
 PROFILE = Choice("profile", "dome", PROFILES, help="How the height rises from the edge to the middle.")
@@ -83,7 +84,7 @@ def draw_form(
         Whether the form is its own mirror image both ways, so that the copy whose middle is nearest is
         the nearest one; others are measured against the copies beside it too.
     """
-    source = tile_places(context.width, context.height) if place is None else place
+    source = places_of(context, place)
     sample = np.broadcast_to(sample_size(context, place), source.shape[:2])
     angle = math.radians(values["turn"])
     c, s = np.float32(math.cos(angle)), np.float32(math.sin(angle))

@@ -6,6 +6,7 @@ import threading
 
 import numpy as np
 
+from reedloom.kernels.tones import mean_of
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Choice, Float, Port, kind
 
@@ -80,7 +81,7 @@ def normalise(
     else:
         a, b = measure_extremes(context, map)
     if measure == "centred":
-        mean = float(map.mean(dtype=np.float64))
+        mean = float(mean_of(map))
         reach = max(b - mean, mean - a)
         a, b = mean - reach, mean + reach
     if b - a < 1e-9:

@@ -7,7 +7,7 @@ import numpy as np
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Choice, Count, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
-from reedloom.kinds.warp.warp_parts import READING, move_map
+from reedloom.kinds.warp.warp_parts import READING, by_rows, move_map
 
 KEEPS = ("highest", "lowest", "average", "last")
 
@@ -63,7 +63,7 @@ def drift(
     carried = kept = map
     for number in range(steps):
         context.stop.check()
-        carried = move_map(context, carried, way, reading)
+        carried = move_map(context, carried, by_rows(lambda rows: rows, way), reading)
         if keeps == "highest":
             kept = context.map_bands(np.maximum, kept, carried)
         elif keeps == "lowest":

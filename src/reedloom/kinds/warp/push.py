@@ -6,9 +6,10 @@ import math
 
 import numpy as np
 
+from reedloom.kernels.places import RowsOfPlaces
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kind
-from reedloom.kinds.warp.warp_parts import CENTRED, READING, middle_of, move_map
+from reedloom.kinds.warp.warp_parts import CENTRED, READING, by_rows, middle_of, move_map
 
 
 @kind(
@@ -43,18 +44,13 @@ def push(
     centred: bool,
     reading: str,
 ) -> np.ndarray:
-    return move_map(context, map, pushes(context, guide, angle_map, strength, angle, centred), reading)
+    return move_map(context, map, pushes(guide, angle_map, strength, angle, centred), reading)
 
 
 def pushes(
-    context: Context,
-    guide: np.ndarray,
-    angle_map: np.ndarray | None,
-    strength: float,
-    angle: float,
-    centred: bool,
-) -> np.ndarray:
-    """Each point's displacement: (H, W, 2)."""
+    guide: np.ndarray, angle_map: np.ndarray | None, strength: float, angle: float, centred: bool
+) -> RowsOfPlaces:
+    """Each point's displacement."""
     middle, start = middle_of(guide, centred), math.radians(angle)
 
     def way(rows: np.ndarray, *turns: np.ndarray) -> np.ndarray:
@@ -62,4 +58,4 @@ def pushes(
         turn = turns[0] * np.float32(2 * math.pi) + np.float32(start) if turns else np.float32(start)
         return np.stack([far * np.cos(turn), far * np.sin(turn)], axis=-1)
 
-    return context.map_bands(way, guide, *([] if angle_map is None else [angle_map]), channels=2)
+    return by_rows(way, guide, angle_map)

@@ -44,16 +44,14 @@ def swirl(
     centre_v: float,
     reading: str,
 ) -> np.ndarray:
-    def way(place: np.ndarray, *amount: np.ndarray) -> np.ndarray:
-        away = from_centre(place, centre_u, centre_v)
+    def way(y0: int, y1: int) -> np.ndarray:
+        away = from_centre(tile_places(context.width, context.height, range(y0, y1)), centre_u, centre_v)
         fall = np.clip(1 - np.hypot(away[..., 0], away[..., 1]) / np.float32(radius), 0, 1)
         angle = np.float32(-math.radians(turn)) * fall * fall * (3 - 2 * fall)
-        if amount:
-            angle = angle * amount[0]
+        if amount_map is not None:
+            angle = angle * amount_map[y0:y1]
         c, s = np.cos(angle), np.sin(angle)
         from_ = np.stack([c * away[..., 0] - s * away[..., 1], s * away[..., 0] + c * away[..., 1]], axis=-1)
         return away - from_
 
-    place = tile_places(context.width, context.height)
-    moved = context.map_bands(way, place, *([] if amount_map is None else [amount_map]))
-    return move_map(context, map, moved, reading)
+    return move_map(context, map, way, reading)

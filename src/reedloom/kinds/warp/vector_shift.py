@@ -6,7 +6,7 @@ import numpy as np
 
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, VECTOR, Length, Port, kind
-from reedloom.kinds.warp.warp_parts import CENTRED, READING, middle_of, move_map
+from reedloom.kinds.warp.warp_parts import CENTRED, READING, by_rows, middle_of, move_map
 
 
 @kind(
@@ -44,5 +44,4 @@ def vector_shift(
         moved = (rows - middle) * np.float32(strength)
         return moved * share[0][..., None] if share else moved
 
-    moved = context.map_bands(scale, by, *([] if strength_map is None else [strength_map]))
-    return move_map(context, map, moved, reading)
+    return move_map(context, map, by_rows(scale, by, strength_map), reading)

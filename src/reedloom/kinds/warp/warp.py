@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import read_at, tile_places
 from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Choice, Length, Port, kind
+from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import slope_in_tiles
+from reedloom.kinds.warp.warp_parts import READING, by_rows, move_map
 
 REACH = 0.1
 """A guide that rises from 0 to 1 over this share of the tile moves the map by the full strength."""
@@ -33,12 +33,7 @@ REACH = 0.1
             (-4, 4),
             help="How far the map moves where the guide rises fully in a tenth of the tile.",
         ),
-        Choice(
-            "reading",
-            "smooth",
-            ("smooth", "plain"),
-            help="Between samples by splines, or by straight lines, which is faster.",
-        ),
+        READING,
     ),
     synonyms=("distort", "displace", "bend", "perturb"),
     sample={"strength": 0.06},
@@ -53,15 +48,9 @@ def warp(
     reading: str,
 ) -> np.ndarray:
     slope = slope_in_tiles(context, guide)
-    drive = np.float32(strength * REACH)
+    drive = np.float32(-strength * REACH)
 
-    def move(place: np.ndarray, slopes: np.ndarray, *share: np.ndarray) -> np.ndarray:
-        return place + slopes * (share[0][..., None] * drive if share else drive)
+    def way(slopes: np.ndarray, *share: np.ndarray) -> np.ndarray:
+        return slopes * (share[0][..., None] * drive if share else drive)
 
-    place = context.map_bands(
-        move,
-        tile_places(context.width, context.height),
-        slope,
-        *([] if strength_map is None else [strength_map]),
-    )
-    return read_at(context.bands, map, place, "cubic" if reading == "smooth" else "linear")
+    return move_map(context, map, by_rows(way, slope, strength_map), reading)

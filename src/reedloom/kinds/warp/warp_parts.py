@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
-from reedloom.kernels.places import read_at, tile_places
+from reedloom.kernels.places import RowsOfPlaces, read_at, tile_places
+from reedloom.kernels.tones import mean_of
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import Choice, Switch
 
@@ -19,15 +22,21 @@ CENTRED = Switch(
 )
 
 
-def move_map(context: Context, map: np.ndarray, by: np.ndarray, reading: str) -> np.ndarray:
-    """A map moved by a displacement (H, W, 2) in tiles: what is there comes from against it."""
-    place = tile_places(context.width, context.height)
-    there = context.map_bands(np.subtract, place, by)
+def move_map(context: Context, map: np.ndarray, by: RowsOfPlaces, reading: str) -> np.ndarray:
+    """A map moved by a displacement in tiles, made by rows: what is there comes from against it."""
+
+    def there(y0: int, y1: int) -> np.ndarray:
+        return tile_places(context.width, context.height, range(y0, y1), by(y0, y1))
+
     return read_at(context.bands, map, there, "cubic" if reading == "smooth" else "linear")
 
 
+def by_rows(function: Callable[..., np.ndarray], *maps: np.ndarray | None) -> RowsOfPlaces:
+    """A displacement made from the rows of those maps that are there, when a band asks for it."""
+    tied = [map for map in maps if map is not None]
+    return lambda y0, y1: function(*(map[y0:y1] for map in tied))
+
+
 def middle_of(map: np.ndarray, centred: bool) -> np.ndarray | np.float32:
-    """What is taken from a guide so that it lies about 0: its mean, or a half."""
-    if not centred:
-        return np.float32(0.0)
-    return map.mean(axis=(0, 1), dtype=np.float64).astype(np.float32)
+    """What is taken from a guide so that it lies about 0: its mean, or nothing."""
+    return mean_of(map).astype(np.float32) if centred else np.float32(0.0)
