@@ -12,6 +12,7 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 os.environ["XDG_CONFIG_HOME"] = os.environ["REEDLOOM_STATE"] = tempfile.mkdtemp(prefix="reedloom-pictures-")
 
 from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtWidgets import QWidget
 
 from reedloom.data import shipped_weave
 from reedloom.desk.app import make_application
@@ -71,9 +72,9 @@ class Photographer:
         """The id of the demo's node of that name."""
         return next(n.id for n in self.workplace.document.nodes.values() if n.name == name)
 
-    def take(self, name: str) -> None:
-        """Keep the window's picture."""
-        self.window.board.setFocus()
+    def take(self, name: str, focus: QWidget | None = None) -> None:
+        """Keep the window's picture, with the board or another part of it under the keyboard."""
+        (focus or self.window.board).setFocus()
         self.wait()
         self.window.grab().save(str(FOLDER / f"{name}.png"))
         print(FOLDER / f"{name}.png")
@@ -85,7 +86,7 @@ def empty(p: Photographer) -> None:
 
 def creel(p: Photographer) -> None:
     p.window.creel.open_family("noise")
-    p.take("creel")
+    p.take("creel", focus=p.window.creel.flyout.rows)
     p.window.creel.flyout.close_up()
 
 

@@ -228,3 +228,23 @@ def test_the_deliver_dialog_refuses_what_cannot_be_and_stops(hands: Hands, tmp_p
     hands.bot.waitUntil(lambda: dialog.stop is None, timeout=30_000)
     assert "Cannot deliver to" in dialog.warning.text()
     dialog.reject()
+
+
+@pytest.mark.parametrize("kind_id", ["stamp", "material", "layers"])
+def test_notches_of_crowded_cards_are_hit_near_and_far(hands: Hands, kind_id: str) -> None:
+    label = next(k.label for k in rl.kinds() if k.id == kind_id)
+    node = hands.hang(label.lower())
+    declared = hands.workplace.document.nodes[node].declaration
+    assert declared.id == kind_id
+    board = hands.window.board
+    for zoom in (2.0, 1.0, 0.6):
+        board.resetTransform()
+        board.scale(zoom, zoom)
+        for is_output, ports in ((False, declared.inputs), (True, declared.outputs)):
+            for port in ports:
+                found = board.port_under(hands.port_at(node, port.name, is_output))
+                assert found is not None and (found[0].node, found[0].port, found[1]) == (
+                    node,
+                    port.name,
+                    is_output,
+                )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
@@ -23,7 +23,8 @@ MARGIN = 8.0
 BAR = 9.0
 WIDTH = MARGIN + PICTURE + 4 + BAR + MARGIN
 HEIGHT = MARGIN + 4 + PICTURE + 26
-NOTCH = QRectF(-7, -5, 14, 10)
+NOTCH = QSizeF(14, 10)
+"""A notch's size, where a card has room for all of its own side by side."""
 
 
 @dataclass
@@ -79,14 +80,15 @@ class Card(QGraphicsItem):
         return QPointF(WIDTH * (index + 1) / (len(ports) + 1), HEIGHT if is_output else 0.0)
 
     def port_at(self, point: QPointF, reach: float = 9.0) -> tuple[bool, str] | None:
-        """The port near a point in the card's coordinates, as (is output, name)."""
+        """The port nearest a point in the card's coordinates, within reach, as (is output, name)."""
         declared = self.node.declaration
+        found: dict[tuple[bool, str], float] = {}
         for is_output, ports in ((True, declared.outputs), (False, declared.inputs)):
             for port in ports:
                 away = point - self.port_place(is_output, port.name)
                 if abs(away.x()) <= reach and abs(away.y()) <= reach + 3:
-                    return is_output, port.name
-        return None
+                    found[is_output, port.name] = abs(away.x()) + abs(away.y())
+        return min(found, key=lambda port: found[port]) if found else None
 
     # -- painting -------------------------------------------------------------------------------------
 
@@ -157,13 +159,15 @@ class Card(QGraphicsItem):
         t = theme()
         declared = self.node.declaration
         for is_output, ports in ((False, declared.inputs), (True, declared.outputs)):
+            wide = min(NOTCH.width(), WIDTH / (len(ports) + 1) - 1.5)
+            notch = QRectF(-wide / 2, -NOTCH.height() / 2, wide, NOTCH.height())
             for port in ports:
                 at = self.port_place(is_output, port.name)
                 hovered = self.hovered_port == (is_output, port.name)
                 data = GREY if isinstance(port.data, SameAs) else port.data
                 painter.setPen(QPen(t.colour("accent" if hovered else "line"), 1.2))
                 painter.setBrush(t.colour("ground"))
-                painter.drawRoundedRect(NOTCH.translated(at), 3, 3)
+                painter.drawRoundedRect(notch.translated(at), 3, 3)
                 optional = not is_output and port.optional
                 paint_stub(painter, at, _stub(data), t.colour("line" if optional else "strand"))
                 if hovered:

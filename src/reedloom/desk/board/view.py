@@ -36,6 +36,7 @@ EMPTY_LINES = (
     "Begin to type, and choose what to hang first:",
     "“gradient noise”, “cellular noise”, “disc” ...",
     "or open a family in the creel on the left.",
+    "Finished surfaces to look into: File, Demo weaves.",
 )
 
 
