@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
@@ -10,6 +11,7 @@ import numpy as np
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
 from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.channels import CHANNELS
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import (
     COLOUR,
@@ -31,6 +33,7 @@ from reedloom.kinds.declare import (
 from reedloom.kinds.path.path_parts import make_paths
 from reedloom.loom.data import data_of
 
+EVERYDAY = ("base_colour", "height", "roughness")
 WAYS = {"by", "along"}
 """Inputs that take displacements."""
 WAVES = ((1, 0, 0.3), (0, 2, 1.1), (2, 1, 2.0), (3, -2, 0.7), (5, 4, 4.0))
@@ -47,43 +50,55 @@ def smooth_map(width: int, height: int, seed: int = 0) -> np.ndarray:
     return (0.5 + 0.2 * total).astype(np.float32)
 
 
-def some_points(count: int = 40) -> np.ndarray:
+def some_points(count: int = 40, seed: int = 0) -> np.ndarray:
     """Points all over the tile, each with a turn, a size and a tone of its own."""
-    chance = np.random.default_rng(5)
+    chance = np.random.default_rng(5 + seed)
     points = make_points(*chance.random((2, count)))
     points["turn"], points["size"] = chance.uniform(-180, 180, count), chance.uniform(0.5, 1.5, count)
     points["tone"], points["level"] = chance.random((2, count))
     return points
 
 
-def some_paths() -> np.ndarray:
+def some_paths(seed: int = 0) -> np.ndarray:
     """A wavy closed line and an arc that crosses the seam."""
     t = np.linspace(0, 1, 65)
-    return make_paths([(t, 0.3 + 0.1 * np.sin(2 * np.pi * t)), (0.9 + 0.3 * t, 0.6 + 0.3 * t * t)])
+    low = 0.3 + 0.01 * seed
+    return make_paths([(t, low + 0.1 * np.sin(2 * np.pi * t)), (0.9 + 0.3 * t, 0.6 + 0.3 * t * t)])
 
 
-def some_islands(width: int, height: int) -> np.ndarray:
-    """A label map of round islands, the same at every size."""
+def some_islands(width: int, height: int, seed: int = 0) -> np.ndarray:
+    """A label map of round islands, the same at every size; longer down than across with an odd seed."""
     place = tile_places(width, height) * 4
     cell = np.floor(place).astype(np.int32)
-    within = np.hypot(*np.moveaxis((place - cell - 0.5) * np.float32([1, 1.5]), -1, 0)) < 0.2 + 0.06 * (
+    longer = np.float32([1.5, 1] if seed % 2 else [1, 1.5])
+    within = np.hypot(*np.moveaxis((place - cell - 0.5) * longer, -1, 0)) < 0.2 + 0.06 * (
         cell.sum(axis=-1) % 4
     )
     return np.where(within, cell[..., 0] + 4 * cell[..., 1] + 1, 0).astype(np.int32)
+
+
+def some_material(width: int, height: int, seed: int = 0, channels: Iterable[str] = EVERYDAY) -> Material:
+    """A material with a smooth map for each of some channels."""
+    greys = {name: smooth_map(width, height, seed + 3 * n) for n, name in enumerate(channels)}
+    return Material(
+        {
+            name: np.stack([grey, 1 - grey, grey], axis=-1) if CHANNELS[name].data is COLOUR else grey
+            for name, grey in greys.items()
+        }
+    )
 
 
 def make_input(port: Port, width: int, height: int, seed: int) -> Any:
     """A smooth input of the first kind of data a port takes."""
     assert isinstance(port.data, Data)
     if port.data is POINTS:
-        return some_points()
+        return some_points(seed=seed)
     if port.data is PATHS:
-        return some_paths()
+        return some_paths(seed)
     if port.data is ISLANDS:
-        return some_islands(width, height)
+        return some_islands(width, height, seed)
     if port.data is Data.MATERIAL:
-        grey, more = smooth_map(width, height, seed), smooth_map(width, height, seed + 3)
-        return Material(base_colour=np.stack([grey, more, grey], axis=-1), height=grey, roughness=more)
+        return some_material(width, height, seed)
     if GREY in port.data:
         return smooth_map(width, height, seed)
     if COLOUR in port.data:
@@ -102,6 +117,21 @@ def make_inputs(kind: Kind, width: int, height: int, optional: bool = False) -> 
         for seed, port in enumerate(kind.inputs)
         if optional or not port.optional
     }
+
+
+def varied_inputs(kind: Kind, width: int, height: int, chance: random.Random) -> dict[str, Any]:
+    """All inputs a kind must have and some of the others, with maps of different means and spreads."""
+    found = {}
+    for port in kind.inputs:
+        if port.optional and chance.random() < 0.4:
+            continue
+        value = make_input(port, width, height, chance.randrange(100))
+        if port.data is Data.MATERIAL:
+            value = some_material(width, height, chance.randrange(100), CHANNELS)
+        elif isinstance(value, np.ndarray) and value.dtype == np.float32:
+            value = altered(value, chance.uniform(0.5, 1.5), chance.uniform(-0.5, 0.3))
+        found[port.name] = value
+    return found
 
 
 def draw_value(parameter: Parameter, chance: random.Random) -> Any:
@@ -159,6 +189,7 @@ def law_map(value: Any, width: int, height: int) -> np.ndarray:
     data = data_of(value)
     if data is POINTS:
         weight = value["size"] * (1 + value["tone"]) * (1.5 + np.cos(np.radians(value["turn"])))
+        weight = weight * value["stretch"] * (1 + 0.2 * value["level"])
         return soft_bumps(value, weight, width, height)
     if data is PATHS:
         return soft_bumps(value, value["width"] + value["height"], width, height)

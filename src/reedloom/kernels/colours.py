@@ -34,7 +34,8 @@ def srgb_from_linear(linear: np.ndarray) -> np.ndarray:
 def linear_from_srgb(encoded: np.ndarray) -> np.ndarray:
     """Decode sRGB values of 0..1 to linear light (IEC 61966-2-1)."""
     encoded = np.asarray(encoded)
-    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+    bright = ((np.maximum(encoded, 0.04045) + 0.055) / 1.055) ** 2.4
+    return np.where(encoded <= 0.04045, encoded / 12.92, bright)
 
 
 def luminance(colour: np.ndarray) -> np.ndarray:

@@ -52,9 +52,10 @@ def blend(
     if swap:
         below, above = above, below
     if mode in COLOUR_MODES and below.ndim == 2:
-        context.report(f"The mode '{mode}' needs colour; greys stay as they are.")
-        return below if mode != "luminosity" else above
-    change = MODES[mode]
+        context.report(f"The mode '{mode}' needs colour; greys have nothing but luminosity.")
+        change = MODES["normal"] if mode == "luminosity" else _leave
+    else:
+        change = MODES[mode]
     if mask is None and strength == 1:
         return context.map_bands(change, below, above)
 
@@ -66,3 +67,8 @@ def blend(
         return low + amount * (change(low, high) - low)
 
     return context.map_bands(lay, below, above, *([] if mask is None else [mask]))
+
+
+def _leave(low: np.ndarray, high: np.ndarray) -> np.ndarray:
+    """The lower map as it is."""
+    return low

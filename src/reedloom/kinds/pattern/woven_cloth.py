@@ -108,11 +108,12 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
         u, v = np.moveaxis(halo_places(context, place, y0, y1), -1, 0)
         here = look(u, v, around)
         part = {name: array[1:-1] for name, array in here.items()}
+        # From the mask before it is refined, which it is only if it is asked for.
+        part["id"] = np.where(part["mask"] >= 0.5, part["number"] + 1, 0)
         if splits and outputs.keys() & {"profile", "mask", "edge"}:
             edge = differs(here["number"]) | (part["mask"] < 1)
             seen = {name: part[name] for name in ("profile", "mask", "edge")}
             refine(context, place, y0, splits, edge, covered, seen, look)
-        part["id"] = np.where(part["mask"] >= 0.5, part["number"] + 1, 0)
         for name, array in outputs.items():
             array[y0:y1] = part[name]
 

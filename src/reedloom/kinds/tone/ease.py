@@ -48,9 +48,14 @@ def ease_table(family: str, amount: float) -> np.ndarray:
 )
 def ease(context: Context, map: np.ndarray, *, amount: float, family: str) -> np.ndarray:
     if amount < 0:
-        return look_up(context.bands, ease_table(family, amount), map)
-    segment = np.zeros((1, 9), np.float32)
-    segment[0, 1] = 1.0
-    segment[0, 2:] = amount * np.array(POWERS[family])
-    segment[0, 2] += 1 - amount
-    return by_segments(context.bands, segment, 0.0, map)
+        eased = look_up(context.bands, ease_table(family, amount), map)
+    else:
+        segment = np.zeros((1, 9), np.float32)
+        segment[0, 1] = 1.0
+        segment[0, 2:] = amount * np.array(POWERS[family])
+        segment[0, 2] += 1 - amount
+        eased = by_segments(context.bands, segment, 0.0, map)
+    plain = np.float32(1 - abs(amount))
+    if plain == 0:
+        return eased
+    return context.map_bands(lambda e, m: e + plain * (m - np.clip(m, 0, 1)), eased, map)

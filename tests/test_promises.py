@@ -1,0 +1,143 @@
+"""What every declaration promises a maker, for every kind: no idle control, no idle notch."""
+
+from __future__ import annotations
+
+import random
+from typing import Any
+
+import numpy as np
+import pytest
+
+from draws import draw_value, draws, law_map, make_inputs, run, varied_inputs
+from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.context import Context
+from reedloom.kinds.declare import Kind, Parameter, ParameterType, SameAs, run_kind
+
+SIZE = (64, 48)
+EVERY = [pytest.param(kind, id=kind.id) for kind in kinds()]
+NEUTRAL = {"Multiplies": 1.0, "Added to": 0.0}
+"""What a driver of a parameter must be everywhere to change nothing, by how its help begins."""
+DRIVERS = [
+    pytest.param(kind, port.name, value, id=f"{kind.id}-{port.name}")
+    for kind in kinds()
+    for port in kind.inputs
+    for words, value in NEUTRAL.items()
+    if port.help.startswith(words) and any(p.name == port.name.removesuffix("_map") for p in kind.parameters)
+]
+NEED_MORE = {
+    "picture": "its file, without which it has nothing to read",
+    "formula": "a formula in which all its inputs stand",
+}
+"""Kinds whose controls or notches do nothing before something is written into them."""
+
+
+TAKE_OUT = {"strength", "amount", "radius", "length", "distance"}
+"""Parameters that at nothing leave the map as it came, so that a step can be judged by taking it out."""
+TAKEN_OUT = [
+    pytest.param(kind, parameter, id=f"{kind.id}-{parameter.name}")
+    for kind in kinds()
+    for parameter in kind.parameters
+    if kind.inputs
+    and isinstance(kind.outputs[0].data, SameAs)
+    and kind.outputs[0].data.ports[0] == kind.inputs[0].name
+    and parameter.name in TAKE_OUT
+    and parameter.hard[0] <= 0
+    and kind.id != "high_pass"  # what it keeps is what is finer than its radius, and no more
+]
+
+
+def differs(first: dict[str, np.ndarray], second: dict[str, np.ndarray]) -> bool:
+    """Whether any output shows a difference that one could see."""
+    return any(np.abs(first[name] - second[name]).max() > 1e-4 for name in first)
+
+
+@pytest.mark.parametrize("kind", EVERY)
+def test_an_output_asked_for_alone_is_the_one_made_with_all_others(kind: Kind) -> None:
+    for values in draws(kind, 3):
+        inputs = make_inputs(kind, *SIZE, optional=True)
+        together = run(kind, inputs, values, SIZE).outputs
+        for name, wanted in together.items():
+            alone = run_kind(kind, Context(*SIZE, wanted=frozenset([name])), inputs, values).outputs
+            assert np.array_equal(law_map(alone[name], *SIZE), wanted), (name, values)
+
+
+@pytest.mark.parametrize(("kind", "driver", "value"), DRIVERS)
+def test_a_neutral_driver_is_no_driver(kind: Kind, driver: str, value: float) -> None:
+    """But for what the two ways to compute a picture, with a driver and without, may differ by."""
+    size = (160, 120)
+    for values in draws(kind, 4):
+        inputs = make_inputs(kind, *size)
+        level = np.full((size[1], size[0]), value, np.float32)
+        plain = run(kind, inputs, values, size).outputs
+        driven = run(kind, inputs | {driver: level}, values, size).outputs
+        for name, wanted in plain.items():
+            error = np.sqrt(np.mean((driven[name] - wanted).astype(np.float64) ** 2))
+            assert error <= 0.02 * max(1e-3, np.ptp(wanted)), (name, values)
+
+
+@pytest.mark.parametrize(("kind", "parameter"), TAKEN_OUT)
+def test_a_strength_of_nothing_takes_a_step_out(kind: Kind, parameter: Parameter) -> None:
+    chance = random.Random(kind.id)
+    for values in draws(kind, 6):
+        inputs = varied_inputs(kind, *SIZE, chance)
+        got = run(kind, inputs, values | {parameter.name: 0.0}, SIZE).outputs[kind.outputs[0].name]
+        assert np.abs(got - law_map(inputs[kind.inputs[0].name], *SIZE)).max() < 1e-5, values
+
+
+def other_values(parameter: Parameter, chance: random.Random) -> list[Any]:
+    """Values a parameter may take, unlike one another."""
+    if parameter.type is ParameterType.BOOLEAN:
+        return [False, True]
+    if parameter.is_number:
+        return [*parameter.useful, draw_value(parameter, chance)]
+    return list(parameter.choices)
+
+
+def varied_values(kind: Kind, chance: random.Random) -> dict[str, Any]:
+    """The defaults or the creel's sample, but for about half of the parameters, switches included."""
+    values = kind.defaults() | chance.choice([{}, dict(kind.sample)])
+    for parameter in kind.parameters:
+        others = other_values(parameter, chance)
+        if others and chance.random() < 0.5:
+            values[parameter.name] = chance.choice(others)
+    return values
+
+
+TRIES = 100
+"""Settings that are tried before a control or a notch counts as idle."""
+
+
+@pytest.mark.parametrize("kind", [p for p in EVERY if p.values[0].id not in NEED_MORE])
+def test_no_control_is_idle(kind: Kind) -> None:
+    """Each parameter changes the picture, for some setting of the others and some inputs."""
+    chance = random.Random(kind.id)
+    waiting = [p for p in kind.parameters if other_values(p, chance)]
+    for _ in range(TRIES):
+        inputs, values = varied_inputs(kind, *SIZE, chance), varied_values(kind, chance)
+        for parameter in tuple(waiting):
+            first, *others = (
+                run(kind, inputs, values | {parameter.name: value}, SIZE).outputs
+                for value in other_values(parameter, chance)
+            )
+            if any(differs(first, other) for other in others):
+                waiting.remove(parameter)
+        if not waiting:
+            return
+    assert not [p.name for p in waiting]
+
+
+@pytest.mark.parametrize("kind", [p for p in EVERY if p.values[0].inputs and p.values[0].id not in NEED_MORE])
+def test_no_notch_is_idle(kind: Kind) -> None:
+    """Another value at each input changes the picture, for some setting of the parameters."""
+    chance = random.Random(kind.id)
+    waiting = [port.name for port in kind.inputs]
+    for _ in range(TRIES):
+        values, inputs = varied_values(kind, chance), varied_inputs(kind, *SIZE, chance)
+        others = varied_inputs(kind, *SIZE, chance)
+        picture = run(kind, inputs, values, SIZE).outputs
+        for name in [name for name in waiting if name in inputs and name in others]:
+            if differs(picture, run(kind, inputs | {name: others[name]}, values, SIZE).outputs):
+                waiting.remove(name)
+        if not waiting:
+            return
+    assert not waiting
