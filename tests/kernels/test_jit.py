@@ -65,6 +65,37 @@ def test_the_number_of_threads_can_be_asked_for(monkeypatch: pytest.MonkeyPatch)
     assert thread_count() >= 1
 
 
+def murmur(h: int) -> int:
+    """The 32-bit finaliser of MurmurHash3, in plain whole numbers."""
+    for shift, factor in ((16, 0x85EBCA6B), (13, 0xC2B2AE35), (16, 1)):
+        h = (h ^ h >> shift) * factor & 0xFFFFFFFF
+    return h
+
+
+def test_hashes_are_those_of_their_definition_at_any_place_of_any_block() -> None:
+    seed, stream, width, height = 2**31 - 1, 7, 2**20 + 3, 2
+    start = (seed * 0xC2B2AE3D + stream * 0x27D4EB2F + 0x165667B1) & 0xFFFFFFFF
+    got = hash_lattice(seed, width, height, stream, first=5)
+    for y, x in ((0, 0), (0, 1), (1, 77), (0, 2**20 - 1), (1, 2**20), (1, width - 1)):
+        across = murmur((x * 0x9E3779B1 & 0xFFFFFFFF) ^ start)
+        assert got[y, x] == murmur((across + (y + 5) * 0x85EBCA77) & 0xFFFFFFFF)
+    assert np.array_equal(unit_lattice(seed, width, height, stream, 5), (got >> 8).astype(np.float32) / 2**24)
+
+
+def test_a_large_lattice_can_be_stopped() -> None:
+    stop, looks = Stop(), []
+
+    def check() -> None:
+        looks.append(None)
+        if len(looks) == 3:
+            stop.set()
+        stop.check()
+
+    with pytest.raises(Cancelled):
+        unit_lattice(1, 2**21, 64, check=check)
+    assert len(looks) == 3
+
+
 def test_hashes_are_even_and_do_not_depend_on_the_lattices_size() -> None:
     large = hash_lattice(5, 64, 48)
     assert np.array_equal(large[:10, :7], hash_lattice(5, 7, 10))

@@ -8,10 +8,11 @@ the border is exact too: the least distance to the bisectors between the nearest
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterable
 
 import numpy as np
 
-from reedloom.kernels.hashing import hash_lattice, unit_lattice
+from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 
 RING = 3
@@ -37,25 +38,39 @@ def cell_points(seed: int, columns: int, rows: int, jitter: float) -> np.ndarray
         Offset in u and v from the cell's middle (-0.5..0.5 of a cell), random value, and 1 or -1 for
         the way in which the point circles as noise evolves; wrapped copies around the edge.
     """
-    bits = hash_lattice(seed, columns, rows, 4) & np.uint32(1)
-    points = np.stack(
-        [
-            (unit_lattice(seed, columns, rows, 1) - np.float32(0.5)) * np.float32(jitter),
-            (unit_lattice(seed, columns, rows, 2) - np.float32(0.5)) * np.float32(jitter),
-            unit_lattice(seed, columns, rows, 3),
-            np.array([-1.0, 1.0], np.float32)[bits],
-        ],
-        axis=-1,
-    )
-    return wrap_cells(points, RING)
+    return lay_cells(seed, columns, rows, jitter, RING)
 
 
-def wrap_cells(cells: np.ndarray, ring: int) -> np.ndarray:
-    """A table with one entry for each cell, with wrapped copies of the outer cells around it."""
-    rows, columns = cells.shape[:2]
-    across = np.arange(-ring, columns + ring) % columns
-    down = np.arange(-ring, rows + ring) % rows
-    return np.ascontiguousarray(cells[down[:, None], across[None, :]], np.float32)
+def lay_cells(
+    seed: int, columns: int, rows: int, jitter: float, ring: int, values: int = 0,
+    more: Callable[[int, int], Iterable[np.ndarray]] | None = None, check: Check = no_check,
+) -> np.ndarray:  # fmt: skip
+    """Points as in `cell_points`, with further values for each cell and a ring of any width around them.
+
+    more : makes `values` maps (n, columns) of some rows, from their first and how many they are.
+    check : called every few milliseconds; may raise `Cancelled`.
+    Returns (rows + 2 ring, columns + 2 ring, 4 + values) float32.
+    """
+    out = np.empty((rows + 2 * ring, columns + 2 * ring, 4 + values), np.float32)
+    inner = out[ring : ring + rows, ring : ring + columns]
+    step = max(1, BLOCK // 4 // columns)
+    for first in range(0, rows, step):
+        check()
+        part = inner[first : first + step]
+        n = len(part)
+        chance = [unit_lattice(seed, columns, n, stream, first) for stream in (1, 2, 3)]
+        part[..., 0] = (chance[0] - np.float32(0.5)) * np.float32(jitter)
+        part[..., 1] = (chance[1] - np.float32(0.5)) * np.float32(jitter)
+        part[..., 2] = chance[2]
+        ways = hash_lattice(seed, columns, n, 4, first) & np.uint32(1)
+        part[..., 3] = np.array([-1.0, 1.0], np.float32)[ways]
+        for number, value in enumerate(more(first, n) if more else ()):
+            part[..., 4 + number] = value
+    for beside in (*range(-ring, 0), *range(rows, rows + ring)):
+        out[ring + beside, ring : ring + columns] = inner[beside % rows]
+    for beside in (*range(-ring, 0), *range(columns, columns + ring)):
+        out[:, ring + beside] = out[:, ring + beside % columns]
+    return out
 
 
 def swings(evolution: float | np.ndarray) -> np.ndarray:

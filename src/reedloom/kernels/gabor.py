@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from reedloom.kernels.hashing import hash_lattice, unit_lattice
+from reedloom.kernels.hashing import Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 
 WAVES_EACH = 2
@@ -56,8 +56,9 @@ class Waves:
 
 
 def make_waves(
-    seed: int, frequency: float, bandwidth: float, direction: float, spread: float, evolution: float
-) -> Waves:
+    seed: int, frequency: float, bandwidth: float, direction: float, spread: float, evolution: float,
+    check: Check = no_check,
+) -> Waves:  # fmt: skip
     """Waves about `frequency` a tile, of relative `bandwidth` (0..1), running along `direction`.
 
     direction, spread : radians; each wave's direction departs by up to ± spread.
@@ -68,15 +69,19 @@ def make_waves(
     cells = max(1, min(1024, math.floor(1 / reach))) if reach < 1 else 1
     reach = min(reach, 1.0 / cells)
     n = cells * WAVES_EACH
-    stream = [unit_lattice(seed, n, cells, k).astype(np.float64) for k in range(5)]
+    stream = [unit_lattice(seed, n, cells, k, check=check).astype(np.float64) for k in range(5)]
     turns = np.array([-2.0, -1.0, 1.0, 2.0])[hash_lattice(seed, n, cells, 9) & np.uint32(3)]
     u = (np.arange(n) // WAVES_EACH + stream[0]) / cells
     v = (np.arange(cells)[:, None] + stream[1]) / cells
     phase = 2 * math.pi * (stream[2] + turns * evolution)
     weight = np.where(stream[3] < 0.5, -1.0, 1.0) * (0.6 + 0.8 * np.abs(stream[3] * 2 % 1 - 0.5))
     away = stream[4] * 2 - 1
-    table = np.stack([u, v, direction + spread * away, phase, weight, away], axis=-1).reshape(-1, 6)
-    return Waves(np.ascontiguousarray(table), cells, frequency, sharpness, reach)
+    table = np.empty((cells, n, 6))
+    for number, column in enumerate((u, v, direction + spread * away, phase, weight, away)):
+        check()
+        table[..., number] = column
+
+    return Waves(table.reshape(-1, 6), cells, frequency, sharpness, reach)
 
 
 def wave_copies(waves: Waves, y0: float, y1: float) -> np.ndarray:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from reedloom.kernels.cells import cell_points, grid_cells, swings, wrap_cells
+from reedloom.kernels.cells import grid_cells, swings
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.octaves import AddRows, Band, Reader, clear_share
@@ -47,13 +47,6 @@ class GridBand:
 
 GridFill = Callable[[GridBand, np.ndarray], None]
 """``grid_fill(band, out)``: the same values on the tile's own grid, faster."""
-
-
-def cell_table(seed: int, columns: int, rows: int, jitter: float, *more: np.ndarray) -> np.ndarray:
-    """Points as in `cell_points`, with further values for each cell: (rows + 4, columns + 4, 4 + n)."""
-    inner = np.s_[3:-3, 3:-3]
-    points = cell_points(seed, columns, rows, jitter)[inner]
-    return wrap_cells(np.concatenate([points, *(m[..., None] for m in more)], axis=-1), RING)
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,12 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
+from reedloom.kernels.jit import inlined, kernel
+
+Check = Callable[[], None]
+BLOCK = 2**20
+"""Lattice places that are filled at once."""
 _M1, _M2, _M3 = 0x9E3779B1, 0x85EBCA77, 0xC2B2AE3D
 
 
-def hash_lattice(seed: int, width: int, height: int, stream: int = 0) -> np.ndarray:
+def no_check() -> None:
+    """Nobody can ask for a stop."""
+
+
+def hash_lattice(
+    seed: int, width: int, height: int, stream: int = 0, first: int = 0, check: Check = no_check
+) -> np.ndarray:
     """Thirty-two well mixed bits for every place of a lattice.
 
     Parameters
@@ -16,6 +29,10 @@ def hash_lattice(seed: int, width: int, height: int, stream: int = 0) -> np.ndar
         Another seed or stream gives independent bits at the same places.
     width, height : int
         Lattice places per tile; the value at (column, row) does not depend on them.
+    first : int
+        The row that the first one here is of the lattice.
+    check : callable
+        Called every few milliseconds; may raise `Cancelled`.
 
     Returns
     -------
@@ -25,10 +42,61 @@ def hash_lattice(seed: int, width: int, height: int, stream: int = 0) -> np.ndar
     -----
     The finaliser is the 32-bit one of MurmurHash3 (public domain, A. Appleby), run twice.
     """
-    with np.errstate(over="ignore"):
-        x = np.arange(width, dtype=np.uint32)[None, :] * np.uint32(_M1)
-        y = np.arange(height, dtype=np.uint32)[:, None] * np.uint32(_M2)
-        return _mix(_mix(x ^ _start(seed, stream)) + y)
+    return _in_blocks(hash_rows, np.empty((height, width), np.uint32), seed, stream, first, check)
+
+
+def unit_lattice(
+    seed: int, width: int, height: int, stream: int = 0, first: int = 0, check: Check = no_check
+) -> np.ndarray:
+    """A random value in 0..1 for every place of a lattice, as `hash_lattice`: (height, width) float32."""
+    return _in_blocks(unit_rows, np.empty((height, width), np.float32), seed, stream, first, check)
+
+
+def _in_blocks(
+    fill: Callable[..., None], out: np.ndarray, seed: int, stream: int, first: int, check: Check
+) -> np.ndarray:
+    height, width = out.shape
+    start = _start(seed, stream)
+    rows = max(1, BLOCK // max(1, width))
+    for y in range(0, height, rows):
+        for x in range(0, width, BLOCK):
+            check()
+            fill(start, x, first + y, out[y : y + rows, x : x + BLOCK])
+    return out
+
+
+@inlined
+def _mixed(h):  # type: ignore[no-untyped-def]
+    h = np.uint32(h ^ (h >> np.uint32(16)))
+    h = np.uint32(h * np.uint32(0x85EBCA6B))
+    h = np.uint32(h ^ (h >> np.uint32(13)))
+    h = np.uint32(h * np.uint32(0xC2B2AE35))
+    return np.uint32(h ^ (h >> np.uint32(16)))
+
+
+@inlined
+def _hashed(start, x, y):  # type: ignore[no-untyped-def]
+    across = _mixed(np.uint32(np.uint32(x) * np.uint32(0x9E3779B1)) ^ start)
+    return _mixed(np.uint32(across + np.uint32(np.uint32(y) * np.uint32(0x85EBCA77))))
+
+
+@kernel
+def hash_rows(start, x0, y0, out):  # type: ignore[no-untyped-def]
+    """Fill a block of a lattice, from column x0 and row y0 on, with mixed bits."""
+    for y in range(out.shape[0]):
+        line = out[y]
+        for x in range(out.shape[1]):
+            line[x] = _hashed(start, np.uint32(x0) + np.uint32(x), y0 + y)
+
+
+@kernel
+def unit_rows(start, x0, y0, out):  # type: ignore[no-untyped-def]
+    """Fill a block of a lattice with values in 0..1."""
+    for y in range(out.shape[0]):
+        line = out[y]
+        for x in range(out.shape[1]):
+            bits = _hashed(start, np.uint32(x0) + np.uint32(x), y0 + y)
+            line[x] = np.float32(np.int32(bits >> np.uint32(8))) * np.float32(2.0**-24)
 
 
 def _mix(h: np.ndarray) -> np.ndarray:
@@ -55,11 +123,6 @@ def unit_chances(seed: int, ids: np.ndarray, stream: int = 0) -> np.ndarray:
     low, high = (ids & 0xFFFFFFFF).astype(np.uint32), ((ids >> 32) & 0xFFFFFFFF).astype(np.uint32)
     with np.errstate(over="ignore"):
         return _unit(_mix(_mix((low * np.uint32(_M1) ^ _start(seed, stream)) + high * np.uint32(_M2))))
-
-
-def unit_lattice(seed: int, width: int, height: int, stream: int = 0) -> np.ndarray:
-    """A random value in 0..1 for every place of a lattice: (height, width) float32."""
-    return _unit(hash_lattice(seed, width, height, stream))
 
 
 def hash_seed(seed: int, octave: int) -> int:

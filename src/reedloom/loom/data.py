@@ -38,7 +38,7 @@ def frozen(value: Any) -> Any:
 
 
 def convert(value: Any, accepted: Data) -> Any:
-    """A grey repeated as colour, or a colour's luminance, if `accepted` asks for it.
+    """A grey repeated as colour, or a colour's luminance, if `accepted` asks for it; read-only like the rest.
 
     Raises
     ------
@@ -49,9 +49,9 @@ def convert(value: Any, accepted: Data) -> Any:
     if data & accepted:
         return value
     if data is GREY and COLOUR in accepted:
-        return np.repeat(value[..., None], 3, axis=2)
+        return frozen(np.repeat(value[..., None], 3, axis=2))
     if data is COLOUR and GREY in accepted:
-        return luminance(value)
+        return frozen(luminance(value))
     raise ReedError(f"{data.word} cannot become {accepted.word}.")
 
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from reedloom.kernels.jit import mark_warm
 from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.declare import Kind
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
-from reedloom.loom.samples import every_choice, stand_in
+from reedloom.loom.samples import every_choice, sample_weave, stand_in
 from reedloom.weave.document import Document, End
 
 SIZE = 8
@@ -25,13 +26,21 @@ def warm_kernels(progress: Callable[[float], None]) -> float:
     start = time.perf_counter()
     every = kinds()
     for number, declared in enumerate(every):
-        for document in every_choice(declared.id):
+        ends = [End(node="shown", port=p.name) for p in declared.outputs]
+        for document in (*every_choice(declared.id), *_at_both_ends(declared)):
             for variant in (document, _with_optional_inputs(document)):
-                ends = [End(node="shown", port=p.name) for p in declared.outputs]
                 evaluate_ends(variant, ends, SIZE, cache=Cache(0))
         progress((number + 1) / len(every))
     mark_warm()
     return time.perf_counter() - start
+
+
+def _at_both_ends(declared: Kind) -> Iterator[Document]:
+    """The sample with all numbers where their sliders begin, and where they end; some loops wait for that."""
+    for end in (0, 1):
+        yield sample_weave(
+            declared.id, {p.name: p.check(p.useful[end]) for p in declared.parameters if p.is_number}
+        )[0]
 
 
 def _with_optional_inputs(document: Document) -> Document:

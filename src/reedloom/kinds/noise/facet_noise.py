@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 import numpy as np
 
+from reedloom.kernels.cells import lay_cells
 from reedloom.kernels.fractals import plan_octaves
-from reedloom.kernels.grains import TABLE, GridBand, Scatter, cell_table, facet_grid_rows, facet_rows
-from reedloom.kernels.hashing import hash_seed, unit_lattice
+from reedloom.kernels.grains import RING, TABLE, GridBand, Scatter, facet_grid_rows, facet_rows
+from reedloom.kernels.hashing import Check, hash_seed, unit_lattice
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Count, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import (
@@ -72,7 +74,8 @@ def facet_noise(
     for number, octave in enumerate(plan):
         if max(octave.columns, octave.rows) <= TABLE:
             shape = (octave.columns, octave.rows)
-            table = facet_table(hash_seed(seed, number), *shape, sides, jitter, unevenness)
+            octave_seed = hash_seed(seed, number)
+            table = facet_table(octave_seed, *shape, sides, jitter, unevenness, context.stop.check)
             share = octave.amplitude * octave.share / max(total, 1e-9) / REACH
             layers.append((facets(table, *shape, sides, sharpness), -share))
     return scatter_map(context, reader, layers, 1.0)
@@ -92,13 +95,18 @@ def facets(table: np.ndarray, columns: int, rows: int, sides: int, sharpness: fl
 
 
 def facet_table(
-    seed: int, columns: int, rows: int, sides: int, jitter: float, unevenness: float
+    seed: int, columns: int, rows: int, sides: int, jitter: float, unevenness: float, check: Check
 ) -> np.ndarray:
     """Each peak's height and its sides' slopes, all of one steepness but turned unevenly."""
-    turn = unit_lattice(seed, columns, rows, 20)
-    more = [(unit_lattice(seed, columns, rows, 21) - np.float32(0.5)) * np.float32(0.5 * unevenness)]
-    for side in range(sides):
-        stray = unit_lattice(seed, columns, rows, 30 + side) - np.float32(0.5)
-        angle = np.float32(2 * math.pi) * (turn + (side + np.float32(0.3) * stray) / sides)
-        more += [np.cos(angle), np.sin(angle)]
-    return cell_table(seed, columns, rows, jitter, *more)
+
+    def more(first: int, n: int) -> Iterator[np.ndarray]:
+        turn = unit_lattice(seed, columns, n, 20, first)
+        yield (unit_lattice(seed, columns, n, 21, first) - np.float32(0.5)) * np.float32(0.5 * unevenness)
+        for side in range(sides):
+            stray = unit_lattice(seed, columns, n, 30 + side, first) - np.float32(0.5)
+            angle = np.float32(2 * math.pi) * (turn + (side + np.float32(0.3) * stray) / sides)
+            check()
+            yield np.cos(angle)
+            yield np.sin(angle)
+
+    return lay_cells(seed, columns, rows, jitter, RING, 1 + 2 * sides, more, check)

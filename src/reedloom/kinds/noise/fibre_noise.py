@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
+from reedloom.kernels.cells import lay_cells
 from reedloom.kernels.fractals import plan_octaves
-from reedloom.kernels.grains import TABLE, GridBand, Scatter, cell_table, fibre_grid_rows, fibre_rows
-from reedloom.kernels.hashing import hash_seed, unit_lattice
+from reedloom.kernels.grains import RING, TABLE, GridBand, Scatter, fibre_grid_rows, fibre_rows
+from reedloom.kernels.hashing import Check, hash_seed, unit_lattice
 from reedloom.kernels.octaves import AddRows, Reader
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Count, Float, Port, kind
@@ -111,7 +114,9 @@ def fibre_noise(
         for n in (1, 2, 4)
     }
     tables = [
-        fibre_table(hash_seed(seed, layer), along, across, length, thickness, unevenness, slant)
+        fibre_table(
+            hash_seed(seed, layer), along, across, length, thickness, unevenness, slant, context.stop.check
+        )
         for layer in range(layers)
     ]
 
@@ -138,15 +143,17 @@ def fibre_noise(
 
 
 def fibre_table(
-    seed: int, along: int, across: int, length: float, thickness: float, unevenness: float, slant: float
-) -> np.ndarray:
+    seed: int, along: int, across: int, length: float, thickness: float, unevenness: float, slant: float,
+    check: Check,
+) -> np.ndarray:  # fmt: skip
     """Each fibre's half length, half thickness, slant and tone behind its point."""
-    long, thick, lean, tone = (unit_lattice(seed, along, across, 40 + n) for n in range(4))
     uneven = np.float32(unevenness)
-    more = (
-        np.float32(length) * (1 - uneven * np.float32(0.8) * long),
-        np.float32(thickness) * (1 - uneven * np.float32(0.7) * thick),
-        np.float32(slant) * (lean * 2 - 1),
-        1 - uneven * np.float32(0.8) * tone,
-    )
-    return cell_table(seed, along, across, 1.0, *more)
+
+    def more(first: int, n: int) -> Iterator[np.ndarray]:
+        long, thick, lean, tone = (unit_lattice(seed, along, n, 40 + k, first) for k in range(4))
+        yield np.float32(length) * (1 - uneven * np.float32(0.8) * long)
+        yield np.float32(thickness) * (1 - uneven * np.float32(0.7) * thick)
+        yield np.float32(slant) * (lean * 2 - 1)
+        yield 1 - uneven * np.float32(0.8) * tone
+
+    return lay_cells(seed, along, across, 1.0, RING, 4, more, check)

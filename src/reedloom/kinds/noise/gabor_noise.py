@@ -68,7 +68,7 @@ def gabor_noise(
     signed: bool,
 ) -> np.ndarray:
     way, wide = math.radians(direction), math.radians(spread)
-    waves = make_waves(seed, frequency, bandwidth, way, wide, evolution)
+    waves = make_waves(seed, frequency, bandwidth, way, wide, evolution, context.stop.check)
     amount = contrast * (1.0 if signed else 0.5) / (SPREAD * waves.deviation)
     out = context.full(0.0 if signed else 0.5)
     shape = (waves.frequency, waves.sharpness, waves.reach)

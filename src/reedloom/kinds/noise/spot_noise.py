@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
-from reedloom.kernels.grains import TABLE, GridBand, Scatter, cell_table, spot_grid_rows, spot_rows
+from reedloom.kernels.cells import lay_cells
+from reedloom.kernels.grains import RING, TABLE, GridBand, Scatter, spot_grid_rows, spot_rows
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, Float, Port, kind
@@ -57,11 +60,15 @@ def spot_noise(
     evolution: float,
 ) -> np.ndarray:
     columns, rows = cells, cells_v or cells
-    size, there, tone = (unit_lattice(seed, columns, rows, 10 + n) for n in range(3))
     low, high = min(smallest, largest), max(smallest, largest)
-    # Squared, so that small spots outnumber large ones as in nature.
-    radius = np.where(there < coverage, low + (high - low) * size * size, 0).astype(np.float32)
-    table = cell_table(seed, columns, rows, jitter, radius, 1 - np.float32(tone_spread) * tone)
+
+    def more(first: int, n: int) -> Iterator[np.ndarray]:
+        size, there, tone = (unit_lattice(seed, columns, n, 10 + k, first) for k in range(3))
+        # Squared, so that small spots outnumber large ones as in nature.
+        yield np.where(there < coverage, low + (high - low) * size * size, 0).astype(np.float32)
+        yield 1 - np.float32(tone_spread) * tone
+
+    table = lay_cells(seed, columns, rows, jitter, RING, 2, more, context.stop.check)
 
     def fill(place: np.ndarray, swing: np.ndarray, footprint: np.ndarray, out: np.ndarray) -> None:
         spot_rows(table, np.float32(hardness), place, swing, footprint, out)

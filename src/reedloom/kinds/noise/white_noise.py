@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
-from reedloom.kernels.hashing import hash_lattice, unit_lattice
+from reedloom.kernels.hashing import BLOCK, hash_lattice, unit_lattice
 from reedloom.kernels.octaves import clear_share
 from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.context import Context
@@ -55,10 +57,17 @@ def white_noise(
     evolution: float,
 ) -> np.ndarray:
     columns, rows = cells, cells_v or cells
-    grain = grain_lattice(seed, columns, rows, spread, evolution)
-    grain = (grain - np.float32(0.5)) * np.float32(contrast) + np.float32(0.5)
+
+    def grains() -> Iterator[np.ndarray]:
+        step = max(1, BLOCK // 4 // columns)
+        for first in range(0, rows, step):
+            context.stop.check()
+            grain = grain_lattice(seed, columns, min(step, rows - first), spread, evolution, first)
+            yield (grain - np.float32(0.5)) * np.float32(contrast) + np.float32(0.5)
+
     if place is None:
-        return spread_over(context, averaged_over(grain, context.width))
+        return spread_over(context, np.concatenate([averaged_over(g, context.width) for g in grains()]))
+    grain = np.concatenate(list(grains()))
     footprint = measure_footprint(place, context.bands)
     shifts = np.zeros(rows, np.float32)
     out = context.empty()
@@ -76,14 +85,20 @@ def white_noise(
     return out
 
 
-def grain_lattice(seed: int, columns: int, rows: int, spread: str, evolution: float) -> np.ndarray:
-    """Each cell's value 0..1: (rows, columns) float32. It swings once or twice while evolution goes by 1."""
+def grain_lattice(
+    seed: int, columns: int, rows: int, spread: str, evolution: float, first: int
+) -> np.ndarray:
+    """Each cell's value 0..1 from a row on: (rows, columns) float32.
+
+    It swings once or twice while evolution goes by 1.
+    """
     streams = 1 if spread == "even" else 4
     total = np.zeros((rows, columns), np.float32)
     for stream in range(streams):
-        phase = unit_lattice(seed, columns, rows, stream)
+        phase = unit_lattice(seed, columns, rows, stream, first)
         if evolution % 1:
-            turns = 1 + (hash_lattice(seed, columns, rows, 50 + stream) & np.uint32(1)).astype(np.float32)
+            ways = hash_lattice(seed, columns, rows, 50 + stream, first) & np.uint32(1)
+            turns = 1 + ways.astype(np.float32)
             phase = np.abs((phase + 2 * turns * np.float32(evolution % 1)) % 2 - 1)
         total += phase if not evolution % 1 else 1 - phase
     # Four even draws added have twice the deviation of one; halved about the middle they keep its range.

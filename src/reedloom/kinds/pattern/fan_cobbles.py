@@ -52,9 +52,8 @@ def fan_cobbles(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
     # where rows lie half a fan apart.
     radius = 0.7072 / columns
     most = 4 * rings + 4
-    stray = (unit_lattice(values["seed"], most, columns * rows * rings, 5) - 0.5) * np.float32(
-        0.7 * values["size_variation"]
-    )
+    chance = unit_lattice(values["seed"], most, columns * rows * rings, 5, check=context.stop.check)
+    stray = (chance - np.float32(0.5)) * np.float32(0.7 * values["size_variation"])
 
     def find(u: np.ndarray, v: np.ndarray) -> Elements:
         y = v * np.float32(rows)
@@ -62,6 +61,7 @@ def fan_cobbles(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
         cut = np.full(u.shape, 1e3)
         reach = int(np.ceil(radius * rows)) + 1
         for step in range(0, reach + 1):  # what lies farther down lies over what is above
+            context.stop.check()
             j = np.floor(y).astype(np.int64) + step
             row = j % rows
             x = u * np.float32(columns) - np.where(row % 2 == 1, np.float32(0.5), np.float32(0))

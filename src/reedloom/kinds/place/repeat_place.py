@@ -60,7 +60,7 @@ def repeat_place(
     values = {
         "column": np.broadcast_to((np.arange(columns, dtype=np.float32) + 0.5) / columns, (rows, columns)),
         "row": np.broadcast_to(((np.arange(rows, dtype=np.float32) + 0.5) / rows)[:, None], (rows, columns)),
-        "random": unit_lattice(seed, columns, rows),
+        "random": unit_lattice(seed, columns, rows, check=context.stop.check),
     }
     outputs = {n: context.empty(2 if n == "local" else 1) for n in sorted(context.wanted)}
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -20,7 +21,8 @@ from reedloom.kinds.points.points_parts import POINTS_IN, SEED
 DRAWINGS = 8
 GROUND = 512
 """Cells a side of the ground on which resting stamps are laid: the same at every size of the map."""
-LAID_AT_ONCE = 256
+LAID_AT_ONCE = 2.0**19
+"""Cells that are covered between two looks at whether to stop."""
 ORDERS = ("as laid", "by level", "by size", "by chance")
 
 
@@ -156,10 +158,12 @@ def rest(
     ways, places = laid.to_texels(sheets, GROUND, GROUND)
     ground = np.zeros((GROUND, GROUND), np.float32)
     share, underside = np.float32(values["resting"]), np.float32(values["underside"])
-    for first in range(0, len(order), LAID_AT_ONCE):
+    covered = np.cumsum(4.0 * ways[order, 4] * ways[order, 5])
+    ends = np.unique((covered // LAID_AT_ONCE).astype(np.int64), return_index=True)[1][1:]
+    for first, end in pairwise([0, *(int(end) for end in ends), len(order)]):
         context.stop.check()
         rest_stamps(
-            order, first, min(len(order), first + LAID_AT_ONCE), ways, places, scale, share, underside,
+            order, first, end, ways, places, scale, share, underside,
             sheets.texels, sheets.starts, sheets.columns, sheets.rows, ground, lift,
         )  # fmt: skip
 
