@@ -134,15 +134,20 @@ RowsOfPlaces = Callable[[int, int], np.ndarray]
 
 
 def read_at(
-    bands: Callable[..., None], map: np.ndarray, place: np.ndarray | RowsOfPlaces, how: str
+    bands: Callable[..., None],
+    map: np.ndarray,
+    place: np.ndarray | RowsOfPlaces,
+    how: str,
+    size: tuple[int, int] | None = None,
 ) -> np.ndarray:
     """A map read at given places: "nearest", "linear" or "cubic"; the border wraps.
 
-    map : (h, w) or (h, w, channels); place : (H, W, 2) tile units, or what makes rows of it for the map's own
-    size, so that they are read while the processor's cache still holds them.
+    map : (h, w) or (h, w, channels); place : (H, W, 2) tile units, or what makes rows of it for a size
+    (W, H), the map's own by default, so that they are read while the processor's cache still holds them.
     """
     source = map if map.ndim == 3 else map[..., None]
-    shape, band_rows = map.shape[:2], max(8, 2**16 // map.shape[1])
+    shape = map.shape[:2] if size is None else size[::-1]
+    band_rows = max(8, 2**16 // shape[1])
     if isinstance(place, np.ndarray):
         shape, band_rows = place.shape[:2], 128
     out = np.empty((*shape, source.shape[2]), np.float32)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.hashing import Check, no_check
+
 
 def resize_axis(map: np.ndarray, count: int, repeats: float, axis: int) -> np.ndarray:
     """A map repeated along one axis and brought to `count` samples, wrapped at its ends.
@@ -33,8 +35,29 @@ def resize_axis(map: np.ndarray, count: int, repeats: float, axis: int) -> np.nd
     return np.ascontiguousarray(np.moveaxis(made, 0, axis), np.float32)
 
 
+STRETCH = 2**17
+"""Samples that are brought to another size between two looks at whether to stop."""
+
+
 def resize_map(
-    map: np.ndarray, width: int, height: int, repeats_u: float = 1, repeats_v: float = 1
+    map: np.ndarray,
+    width: int,
+    height: int,
+    repeats_u: float = 1,
+    repeats_v: float = 1,
+    check: Check = no_check,
 ) -> np.ndarray:
-    """A map (h, w, ...) repeated and brought to (height, width, ...)."""
-    return resize_axis(resize_axis(map, width, repeats_u, 1), height, repeats_v, 0)
+    """A map (h, w, ...) repeated and brought to (height, width, ...); `check` may raise `Cancelled`."""
+    rows, columns = map.shape[:2]
+    more = map.shape[2:]
+    wide = np.empty((rows, width, *more), np.float32)
+    step = max(1, STRETCH // max(columns, width))
+    for y in range(0, rows, step):
+        check()
+        wide[y : y + step] = resize_axis(map[y : y + step], width, repeats_u, 1)
+    out = np.empty((height, width, *more), np.float32)
+    step = max(1, STRETCH // max(rows, height))
+    for x in range(0, width, step):
+        check()
+        out[:, x : x + step] = resize_axis(wide[:, x : x + step], height, repeats_v, 0)
+    return out

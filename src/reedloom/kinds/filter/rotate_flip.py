@@ -36,5 +36,7 @@ def rotate_flip(
     if mirror_v:
         result = result[::-1]
     if result.shape != map.shape:  # a quarter turn of a tile that is not square
-        result = resize_map(np.ascontiguousarray(result), context.width, context.height)
+        result = resize_map(
+            np.ascontiguousarray(result), context.width, context.height, check=context.stop.check
+        )
     return np.ascontiguousarray(result)

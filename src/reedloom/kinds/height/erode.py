@@ -63,10 +63,10 @@ def erode(
     # Water is followed on a grid of its own, the same at every size; the map takes only the change.
     across, down = detail, max(1, round(detail * context.physical[1] / context.physical[0]))
     scale = steepness * context.depth / context.physical[0] * detail
-    ground = resize_map(height, across, down).astype(np.float64) * scale
+    ground = resize_map(height, across, down, check=context.stop.check).astype(np.float64) * scale
     falls = rain * (0.5 + unit_lattice(seed, across, down, 70).astype(np.float64))
     if rain_map is not None:
-        falls *= np.maximum(resize_map(rain_map, across, down), 0)
+        falls *= np.maximum(resize_map(rain_map, across, down, check=context.stop.check), 0)
     worn = rain_on(
         ground,
         falls,
@@ -79,7 +79,8 @@ def erode(
     change = ((worn - ground) / max(scale, 1e-9)).astype(np.float32)
     # Gullies one cell wide would show the grid; a little blur takes nothing from the sum.
     change = gaussian_blur(change, (WIDTH / across, WIDTH / down), context.within().bands)
-    whole = read_at(context.bands, change, tile_places(context.width, context.height), "cubic")
+    size = (context.width, context.height)
+    whole = read_at(context.bands, change, lambda y0, y1: tile_places(*size, range(y0, y1)), "cubic", size)
     most = np.float32(max(float(whole.max()), 1e-6))
     return {
         "height": context.map_bands(lambda h, c: h + np.float32(amount) * c, height, whole),

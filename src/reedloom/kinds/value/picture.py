@@ -56,9 +56,11 @@ def picture(
     shape = (context.width, context.height, repeat_u, repeat_v)
     outputs = {}
     if "alpha" in context.wanted:
-        outputs["alpha"] = context.full(1.0) if alpha is None else resize_map(alpha, *shape)
+        outputs["alpha"] = (
+            context.full(1.0) if alpha is None else resize_map(alpha, *shape, check=context.stop.check)
+        )
     if {"colour", "grey"} & context.wanted:
-        resized = resize_map(colour, *shape)
+        resized = resize_map(colour, *shape, check=context.stop.check)
         grey = resized if resized.ndim == 2 else luminance(resized)
         outputs |= {
             "colour": resized if resized.ndim == 3 else np.repeat(grey[..., None], 3, axis=2),
