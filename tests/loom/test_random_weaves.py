@@ -1,0 +1,82 @@
+"""Weaves tied at random: each result is finite, or fails with a plain reason."""
+
+from __future__ import annotations
+
+import random
+from typing import Any
+
+import numpy as np
+import pytest
+
+import reedloom as rl
+from draws import law_map
+from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.declare import Kind, Parameter, ParameterType
+
+SIZE = (40, 24)
+FIRST = ("gradient_noise", "solid", "tile_place", "scatter_points", "circle_path", "cellular_noise", "disc")
+"""Something of most kinds of data, for what follows to be tied to."""
+
+
+def any_value(parameter: Parameter, chance: random.Random) -> Any:
+    """A legal value: of the slider's range, or now and then an end of what may be typed."""
+    if parameter.type is ParameterType.BOOLEAN:
+        return chance.random() < 0.5
+    if not parameter.is_number:
+        return chance.choice(parameter.choices) if parameter.choices else parameter.default
+    ends = (
+        parameter.hard if chance.random() < 0.15 and np.isfinite(parameter.hard).all() else parameter.useful
+    )
+    value = chance.choice([*ends, chance.uniform(*ends)])
+    return round(value) if parameter.is_whole else value
+
+
+class Tangle:
+    """A weave that grows node by node, each tied to some of what is there."""
+
+    def __init__(self, seed: int) -> None:
+        self.chance = random.Random(seed)
+        self.weave = rl.Weave()
+        self.ends: list[str] = []
+        every = {kind.id: kind for kind in kinds()}
+        for kind_id in (*FIRST, "islands", "material"):
+            self.hang(every[kind_id], {}, 1.0)
+        for _ in range(12):
+            kind = self.chance.choice(kinds())
+            values = {
+                p.name: any_value(p, self.chance) for p in kind.parameters if self.chance.random() < 0.4
+            }
+            self.hang(kind, values, 0.5)
+
+    def hang(self, kind: Kind, values: dict[str, Any], share: float) -> None:
+        """Add a node, tie what it needs and a share of its other inputs."""
+        node = self.weave.add(kind.id, **values)
+        for port in kind.inputs:
+            if not port.optional or self.chance.random() < share:
+                self.tie(f"{node}.{port.name}")
+        self.ends += [f"{node}.{port.name}" for port in kind.outputs]
+
+    def tie(self, target: str) -> None:
+        """Tie the first of the ends, in any order, that is not refused."""
+        for source in self.chance.sample(self.ends, len(self.ends)):
+            try:
+                self.weave.connect(source, target)
+            except rl.ConnectError as refused:
+                assert len(str(refused)) > 20
+            else:
+                return
+
+
+@pytest.mark.parametrize("seed", range(24))
+def test_a_tangle_of_nodes_gives_finite_results_or_plain_reasons(seed: int) -> None:
+    tangle = Tangle(seed)
+    made = 0
+    for end in tangle.ends:
+        try:
+            result = rl.evaluate(tangle.weave, end, size=SIZE)
+        except rl.ReedError as failed:
+            assert "unforeseen" not in str(failed)
+        else:
+            assert np.isfinite(law_map(result, *SIZE)).all(), end
+            made += 1
+    assert made > len(tangle.ends) / 2
