@@ -341,3 +341,52 @@ def test_a_surface_of_materials_goes_to_the_rail_and_its_rig_to_another_weave(ha
     assert (len(w.document.nodes), len(w.document.threads)) == (count, threads)
     hands.wait_until_done()
     assert not w.failures
+
+
+def test_stones_are_laid_varied_thinned_and_stamped_by_hand(hands: Hands) -> None:
+    """Points, what varies them and the stamp tie themselves as they are hung; a drawing is pulled in."""
+    w, window = hands.workplace, hands.window
+    points = hands.hang("scatter points", QPoint(420, 60))
+    varied = hands.hang("vary points", QPoint(420, 220))
+    stones = hands.hang("stamp", QPoint(420, 400))
+    assert str(w.document.incoming(varied)["points"]) == f"{points}.points"
+    assert str(w.document.incoming(stones)["points"]) == f"{varied}.points"
+    hands.wait_until_done()
+    assert "Drawing" in w.failures[stones]
+
+    w.select(())
+    stone = hands.hang("petal", QPoint(120, 220))
+    hands.drag(hands.port_at(stone, "profile", True), hands.port_at(stones, "drawing", False))
+    hands.wait_until_done()
+    assert str(w.document.incoming(stones)["drawing"]) == f"{stone}.profile" and not w.failures
+    w.select({stones})
+    hands.press("pin_a")
+    hands.wait_until_done()
+    whole = window.flat.canvas.first
+    assert whole is not None and "Stamp" in window.flat.title.text()
+
+    board = window.board
+    into = End(node=stones, port="points")
+    strand = next(s for thread, s in board.board.strands.items() if thread.target == into)
+    w.select(())
+    kept = hands.hang("keep points", QPoint(120, 500))
+    card = board.board.cards[kept]
+    hands.drag(
+        board.mapFromScene(card.pos() + card.body().center()), board.mapFromScene(strand.course.middle())
+    )
+    assert str(w.document.incoming(kept)["points"]) == f"{varied}.points"
+    assert str(w.document.incoming(stones)["points"]) == f"{kept}.points"
+    w.select({kept})
+    hands.set_number("share", "1/3")
+    hands.wait_until_done()
+    assert not w.failures
+    weave = rl.Weave(w.document)
+    few = rl.evaluate(weave, f"{kept}.points", size=64)
+    many = rl.evaluate(weave, f"{varied}.points", size=64)
+    assert 0 < len(few) < len(many) and set(few["id"]) < set(many["id"])
+    stay = many[np.isin(many["id"], few["id"])]
+    assert np.array_equal(stay["turn"], few["turn"]) and np.array_equal(stay["u"], few["u"])
+
+    while w.session.undo_label:
+        hands.press("undo")
+    assert not w.document.nodes and not w.document.threads
