@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from reedloom.kernels.hashing import Check, hash_lattice, no_check, unit_lattice
+from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 
 WAVES_EACH = 2
@@ -69,18 +69,21 @@ def make_waves(
     cells = max(1, min(1024, math.floor(1 / reach))) if reach < 1 else 1
     reach = min(reach, 1.0 / cells)
     n = cells * WAVES_EACH
-    stream = [unit_lattice(seed, n, cells, k, check=check).astype(np.float64) for k in range(5)]
-    turns = np.array([-2.0, -1.0, 1.0, 2.0])[hash_lattice(seed, n, cells, 9) & np.uint32(3)]
-    u = (np.arange(n) // WAVES_EACH + stream[0]) / cells
-    v = (np.arange(cells)[:, None] + stream[1]) / cells
-    phase = 2 * math.pi * (stream[2] + turns * evolution)
-    weight = np.where(stream[3] < 0.5, -1.0, 1.0) * (0.6 + 0.8 * np.abs(stream[3] * 2 % 1 - 0.5))
-    away = stream[4] * 2 - 1
     table = np.empty((cells, n, 6))
-    for number, column in enumerate((u, v, direction + spread * away, phase, weight, away)):
+    step = max(1, BLOCK // 8 // n)
+    for first in range(0, cells, step):
         check()
-        table[..., number] = column
-
+        part = table[first : first + step]
+        rows = len(part)
+        stream = [unit_lattice(seed, n, rows, k, first).astype(np.float64) for k in range(5)]
+        turns = np.array([-2.0, -1.0, 1.0, 2.0])[hash_lattice(seed, n, rows, 9, first) & np.uint32(3)]
+        part[..., 0] = (np.arange(n) // WAVES_EACH + stream[0]) / cells
+        part[..., 1] = (np.arange(first, first + rows)[:, None] + stream[1]) / cells
+        part[..., 2] = direction + spread * (stream[4] * 2 - 1)
+        part[..., 3] = 2 * math.pi * (stream[2] + turns * evolution)
+        sign = np.where(stream[3] < 0.5, -1.0, 1.0)
+        part[..., 4] = sign * (0.6 + 0.8 * np.abs(stream[3] * 2 % 1 - 0.5))
+        part[..., 5] = stream[4] * 2 - 1
     return Waves(table.reshape(-1, 6), cells, frequency, sharpness, reach)
 
 
