@@ -76,8 +76,13 @@ def _mixed(h):  # type: ignore[no-untyped-def]
 
 @inlined
 def _hashed(start, x, y):  # type: ignore[no-untyped-def]
-    across = _mixed(np.uint32(np.uint32(x) * np.uint32(0x9E3779B1)) ^ start)
-    return _mixed(np.uint32(across + np.uint32(np.uint32(y) * np.uint32(0x85EBCA77))))
+    across = _mixed(np.uint32(np.uint32(x) * np.uint32(_M1)) ^ start)
+    return _mixed(np.uint32(across + np.uint32(np.uint32(y) * np.uint32(_M2))))
+
+
+@inlined
+def _unit(bits):  # type: ignore[no-untyped-def]
+    return np.float32(np.int32(bits >> np.uint32(8))) * np.float32(2.0**-24)
 
 
 @kernel
@@ -95,17 +100,16 @@ def unit_rows(start, x0, y0, out):  # type: ignore[no-untyped-def]
     for y in range(out.shape[0]):
         line = out[y]
         for x in range(out.shape[1]):
-            bits = _hashed(start, np.uint32(x0) + np.uint32(x), y0 + y)
-            line[x] = np.float32(np.int32(bits >> np.uint32(8))) * np.float32(2.0**-24)
+            line[x] = _unit(_hashed(start, np.uint32(x0) + np.uint32(x), y0 + y))
 
 
-def _mix(h: np.ndarray) -> np.ndarray:
-    h = h ^ (h >> np.uint32(16))
-    h = h * np.uint32(0x85EBCA6B)
-    h ^= h >> np.uint32(13)
-    h *= np.uint32(0xC2B2AE35)
-    h ^= h >> np.uint32(16)
-    return h
+@kernel
+def chances_of(start, ids, out):  # type: ignore[no-untyped-def]
+    """Fill values in 0..1 for whole numbers, from their low bits and their high ones."""
+    for i in range(len(ids)):
+        low = np.uint32(np.uint32(ids[i]) * np.uint32(_M1)) ^ start
+        high = np.uint32(np.uint32(ids[i] >> 32) * np.uint32(_M2))
+        out[i] = _unit(_mixed(_mixed(np.uint32(low + high))))
 
 
 def _start(seed: int, stream: int) -> np.uint32:
@@ -113,16 +117,11 @@ def _start(seed: int, stream: int) -> np.uint32:
     return np.uint32((seed * _M3 + stream * 0x27D4EB2F + 0x165667B1) & 0xFFFFFFFF)
 
 
-def _unit(bits: np.ndarray) -> np.ndarray:
-    """Random bits as values in 0..1: float32."""
-    return (bits >> np.uint32(8)).astype(np.float32) * np.float32(2.0**-24)
-
-
 def unit_chances(seed: int, ids: np.ndarray, stream: int = 0) -> np.ndarray:
     """A random value in 0..1 for each whole number, which does not depend on the others: (N,) float32."""
-    low, high = (ids & 0xFFFFFFFF).astype(np.uint32), ((ids >> 32) & 0xFFFFFFFF).astype(np.uint32)
-    with np.errstate(over="ignore"):
-        return _unit(_mix(_mix((low * np.uint32(_M1) ^ _start(seed, stream)) + high * np.uint32(_M2))))
+    out = np.empty(len(ids), np.float32)
+    chances_of(_start(seed, stream), np.ascontiguousarray(ids, np.int64), out)
+    return out
 
 
 def hash_seed(seed: int, octave: int) -> int:

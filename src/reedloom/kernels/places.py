@@ -237,9 +237,8 @@ def _to_sample(place, count):  # type: ignore[no-untyped-def]
     cell = np.floor(at)
     i = np.int32(cell)
     i = i + np.int32(count) if i < 0 else i
-    return max(
-        min(i, np.int32(count - 1)), np.int32(0)
-    ), at - cell  # both ends for places that are no numbers
+    i = max(min(i, np.int32(count - 1)), np.int32(0))  # both ends, for places that are no numbers
+    return i, at - cell
 
 
 @inlined

@@ -6,10 +6,10 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.places import read_at, tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, VECTOR, Angle, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import each_channel
+from reedloom.kinds.warp.warp_parts import by_rows, move_map
 
 LEAST_STEP = 0.35
 """The first step along a field in samples; each next one is twice as long."""
@@ -93,12 +93,13 @@ def _along_field(context: Context, map: np.ndarray, field: np.ndarray, length: f
     count = max(1, math.ceil(math.log2(max(length / least, 1))) + 1)
     steps = [2.0**k for k in range(count)]
     scale = length / math.sqrt(sum(s * s for s in steps))
-    place = tile_places(context.width, context.height)
     result = map
     for step in steps:
         context.stop.check()
-        moved = context.map_bands(lambda f, s=step: f * np.float32(s * scale), field)
-        ahead = read_at(context.bands, result, context.map_bands(np.add, place, moved), "linear")
-        behind = read_at(context.bands, result, context.map_bands(np.subtract, place, moved), "linear")
+        far = np.float32(step * scale)
+        ahead, behind = (
+            move_map(context, result, by_rows(lambda f, d=way * far: f * d, field), "plain")
+            for way in (np.float32(-1), np.float32(1))
+        )
         result = context.map_bands(lambda a, b: (a + b) * np.float32(0.5), ahead, behind)
     return result

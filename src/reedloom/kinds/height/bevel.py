@@ -8,9 +8,9 @@ import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kernels.distance import edge_distance, signed_distance
-from reedloom.kernels.places import read_at, tile_places
 from reedloom.kinds.context import Context
 from reedloom.kinds.declare import GREY, STRAIGHT_CURVE, VECTOR, Choice, Length, Port, ToneCurve, kind
+from reedloom.kinds.warp.warp_parts import by_rows, move_map
 
 SIDES = ("inward", "outward", "both")
 PROFILES = ("straight", "round", "hollow", "soft", "custom")
@@ -54,8 +54,8 @@ def bevel(
     **values: Any,
 ) -> dict[str, np.ndarray]:
     if wander_map is not None and wander_map.ndim == 3:
-        place = tile_places(context.width, context.height) + wander_map * np.float32(values["wander"])
-        mask = read_at(context.bands, mask, place, "linear")
+        far = np.float32(-values["wander"])
+        mask = move_map(context, mask, by_rows(lambda way: way * far, wander_map), "plain")
     # One side alone will do where nothing of the other is asked for.
     whole = "distance" in context.wanted or values["side"] == "both" or wander_map is not None
     inside, outside = (whole or values["side"] == side for side in ("inward", "outward"))
