@@ -16,7 +16,7 @@ from reedloom.kernels.morphology import dilate, half_widths
 from reedloom.kernels.places import read_at, tile_places
 from reedloom.kernels.regions import find_regions
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.context import Context
+from reedloom.kit.context import Context
 
 SIZE = 2048
 

@@ -16,7 +16,7 @@ from reedloom.kernels.jit import Stop
 from reedloom.kinds.catalogue import kinds
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
-from reedloom.loom.samples import sample_weave
+from reedloom.preview.samples import sample_weave
 from reedloom.weave.document import End
 
 DEMO = "lakebed-clay"

@@ -19,8 +19,8 @@ START = """
 import time
 start = time.perf_counter()
 from pathlib import Path
-from reedloom.desk.app import make_application
-from reedloom.desk.window import Window
+from reedloom.desk.frame.app import make_application
+from reedloom.desk.frame.window import Window
 application = make_application()
 window = Window()
 window.show()
@@ -88,8 +88,8 @@ def in_the_window() -> Iterator[Row]:
     """What happens in an open window."""
     from PySide6.QtCore import QEventLoop, QPoint, QTimer
 
-    from reedloom.desk.app import make_application
-    from reedloom.desk.window import Window
+    from reedloom.desk.frame.app import make_application
+    from reedloom.desk.frame.window import Window
     from reedloom.weave.edits import SetParameters
 
     application = make_application()

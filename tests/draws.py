@@ -11,9 +11,10 @@ import numpy as np
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.channels import CHANNELS
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import (
+from reedloom.kinds.path.path_parts import make_paths
+from reedloom.kit.channels import CHANNELS
+from reedloom.kit.context import Context
+from reedloom.kit.declare import (
     COLOUR,
     GREY,
     ISLANDS,
@@ -30,8 +31,7 @@ from reedloom.kinds.declare import (
     SameAs,
     run_kind,
 )
-from reedloom.kinds.path.path_parts import make_paths
-from reedloom.loom.data import data_of
+from reedloom.kit.values import data_of
 
 EVERYDAY = ("base_colour", "height", "roughness")
 WAYS = {"by", "along"}

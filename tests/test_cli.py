@@ -10,7 +10,7 @@ from click.testing import CliRunner, Result
 
 import reedloom as rl
 from reedloom.cli import main
-from reedloom.pictures import read_map
+from reedloom.picture_files import read_map
 
 
 @pytest.fixture

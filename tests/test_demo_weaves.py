@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from reedloom.data import shipped_weaves
-from reedloom.kinds.channels import CHANNELS
+from reedloom.kit.channels import CHANNELS
+from reedloom.kit.values import convert
 from reedloom.loom.cache import Cache
-from reedloom.loom.data import convert
 from reedloom.loom.run import evaluate_ends
 from reedloom.weave.document import Document
 from reedloom.weave.fileformat import load_document

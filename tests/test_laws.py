@@ -9,10 +9,10 @@ from draws import altered, draws, is_place, make_inputs, rolled, run, smooth_map
 from reedloom.errors import Cancelled
 from reedloom.kernels.jit import Stop
 from reedloom.kinds.catalogue import kinds
-from reedloom.kinds.declare import COLOUR, GREY, Kind
+from reedloom.kit.declare import COLOUR, GREY, Kind
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
-from reedloom.loom.samples import sample_weave
+from reedloom.preview.samples import sample_weave
 
 EVERY = [pytest.param(kind, id=kind.id) for kind in kinds()]
 LAWS = {"tiles", "resolution", "shift", "away"}

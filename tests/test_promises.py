@@ -10,8 +10,8 @@ import pytest
 
 from draws import draw_value, draws, law_map, make_inputs, run, varied_inputs
 from reedloom.kinds.catalogue import kinds
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Kind, Parameter, ParameterType, SameAs, run_kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Kind, Parameter, ParameterType, SameAs, run_kind
 
 SIZE = (64, 48)
 EVERY = [pytest.param(kind, id=kind.id) for kind in kinds()]

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from reedloom.deliver.encode import FORMATS, write_map
+from reedloom.delivery.encode import FORMATS, write_map
 from reedloom.lit.lights import Direction, direction_of, grid_directions, picture_of
 
 

@@ -8,14 +8,14 @@ from pathlib import Path
 
 import numpy as np
 
-from reedloom.deliver.png import write_png
+from reedloom.delivery.png import write_png
 from reedloom.kinds.catalogue import kinds
-from reedloom.kinds.declare import STRAIGHT_CURVE, Kind, Parameter, Port, SameAs
-from reedloom.kinds.families import FAMILIES
-from reedloom.loom.data import as_map
-from reedloom.loom.pictures import rgb_picture
+from reedloom.kit.declare import STRAIGHT_CURVE, Kind, Parameter, Port, SameAs
+from reedloom.kit.families import FAMILIES
 from reedloom.loom.run import evaluate_ends
-from reedloom.loom.samples import choice_samples, sample_weave
+from reedloom.preview.encodings import rgb_picture
+from reedloom.preview.samples import choice_samples, sample_weave
+from reedloom.preview.stand_ins import as_map
 
 DOCS = Path(__file__).resolve().parents[1] / "docs"
 LARGE, SMALL, GAP, ACROSS = 128, 60, 4, 8

@@ -15,9 +15,9 @@ from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QWidget
 
 from reedloom.data import shipped_weave
-from reedloom.desk.app import make_application
-from reedloom.desk.deliver_dialog import DeliverDialog
-from reedloom.desk.window import Window
+from reedloom.desk.frame.app import make_application
+from reedloom.desk.frame.window import Window
+from reedloom.desk.sheets.deliver_dialog import DeliverDialog
 from reedloom.kinds.catalogue import kinds
 from reedloom.lit.state import VIEWPOINTS
 from reedloom.weave.document import End

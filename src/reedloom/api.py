@@ -8,11 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.deliver.recipe import deliver_document
+from reedloom.delivery.recipe import deliver_document
 from reedloom.errors import EvaluationError
 from reedloom.kernels.jit import Stop
-from reedloom.kinds.channels import CHANNELS
-from reedloom.loom.data import convert
+from reedloom.kit.channels import CHANNELS
+from reedloom.kit.values import convert
 from reedloom.loom.run import Outcome, evaluate_ends
 from reedloom.weave.graph import parse_end
 from reedloom.weave.weave import Weave

@@ -69,7 +69,7 @@ def _shown_commands() -> list[str]:
 
 def _open_workbench(file: Path | None, as_copy: bool = False) -> None:
     try:
-        from reedloom.desk.app import run_workbench
+        from reedloom.desk.frame.app import run_workbench
     except ImportError as error:
         raise ReedError(
             f"The workbench needs PySide6 and its system libraries ({error}); install 'reedloom[window]', "

@@ -9,8 +9,8 @@ from PySide6.QtCore import QPoint, QSettings, Qt
 from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 
-from reedloom.desk.app import make_application
-from reedloom.desk.window import Window
+from reedloom.desk.frame.app import make_application
+from reedloom.desk.frame.window import Window
 from reedloom.weave.document import End
 
 

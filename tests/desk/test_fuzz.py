@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QInputDialog
 
 from conftest import Hands
 from reedloom.data import shipped_weave
-from reedloom.desk.commands import COMMANDS
+from reedloom.desk.frame.commands import COMMANDS
 from reedloom.kinds.catalogue import kinds
-from reedloom.kinds.channels import CHANNELS
+from reedloom.kit.channels import CHANNELS
 from reedloom.weave.fileformat import decode_document, encode_document
 
 ASKING = {

@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QMessageBox, QTe
 
 import reedloom as rl
 from conftest import Hands
-from reedloom.desk.commands import COMMANDS
-from reedloom.desk.deliver_dialog import DeliverDialog
-from reedloom.desk.keys_dialog import KeysDialog
+from reedloom.desk.frame.commands import COMMANDS
+from reedloom.desk.frame.keys_dialog import KeysDialog
+from reedloom.desk.sheets.deliver_dialog import DeliverDialog
 
 
 def wheel(widget: QWidget, at: QPoint, steps: int) -> None:
@@ -139,7 +139,7 @@ def test_menus_offer_what_fits_the_place(hands: Hands, monkeypatch: pytest.Monke
         def exec(self, *_: object) -> None:  # type: ignore[override]
             offered.append([a.text() for a in self.actions() if a.text()])
 
-    monkeypatch.setattr("reedloom.desk.window.QMenu", SeenMenu)
+    monkeypatch.setattr("reedloom.desk.frame.window.QMenu", SeenMenu)
     node = hands.hang("disc", QPoint(100, 60))
     on_card = board.mapFromScene(board.board.cards[node].pos() + QPointF(50, 50))
     for place in (on_card, QPoint(4, 4)):

@@ -14,9 +14,9 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 import reedloom as rl
 from conftest import Hands
 from reedloom.data import shipped_weave
-from reedloom.desk.deliver_dialog import DeliverDialog
-from reedloom.desk.documents import orphans, recovery_folder
-from reedloom.pictures import read_map
+from reedloom.desk.frame.documents import orphans, recovery_folder
+from reedloom.desk.sheets.deliver_dialog import DeliverDialog
+from reedloom.picture_files import read_map
 from reedloom.weave.document import Bay, End
 from reedloom.weave.edits import Connect, PutItem
 from reedloom.weave.fileformat import decode_document
@@ -150,7 +150,9 @@ def test_copies_muting_swapping_bays_and_notes(hands: Hands, monkeypatch: pytest
     assert copy is not None and w.document.incoming(copy) == swapped
     hands.press("mute")
     assert w.document.nodes[copy].muted and "1 muted" in window.status.counts.text()
-    monkeypatch.setattr("reedloom.desk.board_commands.QInputDialog.getText", lambda *a, **k: ("Lid", True))
+    monkeypatch.setattr(
+        "reedloom.desk.board.board_commands.QInputDialog.getText", lambda *a, **k: ("Lid", True)
+    )
     hands.press("frame_in_bay")
     (bay,) = w.document.bays.values()
     assert bay.title == "Lid"

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QWidget
 
 from conftest import Hands
 from reedloom.data import shipped_weave
-from reedloom.desk.lit.panel import EMPTY
+from reedloom.desk.lit.lit_panel import EMPTY
 from reedloom.lit.renderer import NoOpenGLError, Renderer
 
 

@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QWidget
 
 from conftest import Hands
 from reedloom.data import FOLDER, shipped_weave
-from reedloom.desk.commands import COMMANDS
-from reedloom.desk.theme import TEXT_PAIRS, THEMES, contrast
-from reedloom.kinds.families import FAMILIES
+from reedloom.desk.frame.commands import COMMANDS
+from reedloom.desk.look.theme import TEXT_PAIRS, THEMES, contrast
+from reedloom.kit.families import FAMILIES
 
 
 @pytest.mark.parametrize("theme", THEMES.values(), ids=THEMES.keys())

@@ -11,11 +11,11 @@ from PySide6.QtGui import QEnterEvent, QMouseEvent
 from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton, QWidget
 
 from conftest import Hands
-from reedloom.deliver.encode import FORMATS, write_map
+from reedloom.delivery.encode import FORMATS, write_map
 from reedloom.desk.settings.editors import ColourEditor, DraftRow, FormulaEditor, GradientRow, TextEditor
 from reedloom.kernels.colours import linear_from_srgb
 from reedloom.kinds.catalogue import get_kind
-from reedloom.loom.samples import choice_samples
+from reedloom.preview.samples import choice_samples
 from reedloom.weave.document import End
 from reedloom.weave.edits import Connect
 

@@ -16,7 +16,7 @@ from reedloom.kernels.horizon import occlusion_rows, ray_steps
 from reedloom.kernels.jit import run_bands
 from reedloom.kernels.places import sample_rows, tile_places
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.context import Context
+from reedloom.kit.context import Context
 
 CHANCE = np.random.default_rng(5)
 

@@ -15,7 +15,7 @@ from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.lattice import Lattice
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.context import Context
+from reedloom.kit.context import Context
 from reedloom.loom.run import Outcome, evaluate_ends
 from reedloom.weave.document import Document, End
 from reedloom.weave.edits import AddNode

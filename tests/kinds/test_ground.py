@@ -12,16 +12,16 @@ from scipy import ndimage
 
 import reedloom as rl
 from draws import make_inputs, run, smooth_map
-from reedloom.deliver.encode import FORMATS, write_map
+from reedloom.delivery.encode import FORMATS, write_map
 from reedloom.kernels.colours import srgb_from_linear
 from reedloom.kernels.curves import evaluate_curve
-from reedloom.kernels.formula import LARGEST, FormulaError, read_formula
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import get_kind, kinds
 from reedloom.kinds.combine.modes import MODES
-from reedloom.kinds.declare import ParameterType
 from reedloom.kinds.tone.ease import smooth_step
-from reedloom.kinds.tries import tries_of
+from reedloom.kit.declare import ParameterType
+from reedloom.kit.formulas import LARGEST, FormulaError, read_formula
+from reedloom.kit.tries import tries_of
 from reedloom.loom.run import evaluate_ends
 from reedloom.weave.document import End
 

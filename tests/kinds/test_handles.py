@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from reedloom.kinds.catalogue import get_kind, kinds
-from reedloom.kinds.handles import handles_of, moved_knot
+from reedloom.kit.handles import handles_of, moved_knot
 
 CURVE = ((0.0, 0.2, 1.0), (0.4, 0.8, 0.0), (1.0, 0.5, 1.0))
 

@@ -14,8 +14,8 @@ from reedloom.kernels.distance import nearest_seeds, signed_distance
 from reedloom.kernels.flows import rain_on
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.regions import find_regions
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Material
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Material
 
 
 def compute(

@@ -9,7 +9,7 @@ import pytest
 
 from reedloom.kinds.catalogue import get_kind
 from reedloom.kinds.combine.modes import COLOUR_MODES, MODES
-from reedloom.kinds.context import Context
+from reedloom.kit.context import Context
 
 
 def apply(kind: str, *maps: object, **parameters: object) -> np.ndarray:

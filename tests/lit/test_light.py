@@ -28,7 +28,7 @@ from reedloom.lit.lights import (
 )
 from reedloom.lit.renderer import LENS, NoOpenGLError, Renderer
 from reedloom.lit.state import OBJECTS, VIEWPOINTS, camera_of, look_from, sound, viewpoint_of
-from reedloom.pictures import read_map
+from reedloom.picture_files import read_map
 from reedloom.weave.document import LitState
 
 GREY = (0.0, 0.0, 0.0)

@@ -13,11 +13,12 @@ from reedloom.errors import ReedError
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import POINT, VERTEX, make_points, read_at
 from reedloom.kinds.catalogue import kinds
-from reedloom.kinds.declare import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
+from reedloom.kit.declare import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
+from reedloom.kit.values import convert, data_of, frozen
 from reedloom.loom.cache import Cache
-from reedloom.loom.data import as_map, convert, data_of, frozen
 from reedloom.loom.run import evaluate_ends
-from reedloom.loom.samples import sample_weave
+from reedloom.preview.samples import sample_weave
+from reedloom.preview.stand_ins import as_map
 from reedloom.weave.document import End
 from reedloom.weave.edits import SetNode
 from reedloom.weave.graph import carried_channels, output_data

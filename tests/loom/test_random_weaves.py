@@ -11,7 +11,7 @@ import pytest
 import reedloom as rl
 from draws import law_map
 from reedloom.kinds.catalogue import kinds
-from reedloom.kinds.declare import Kind, Parameter, ParameterType
+from reedloom.kit.declare import Kind, Parameter, ParameterType
 
 SIZE = (40, 24)
 FIRST = ("gradient_noise", "solid", "tile_place", "scatter_points", "circle_path", "cellular_noise", "disc")

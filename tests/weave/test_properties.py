@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from draws import draw_value
 from reedloom.errors import ReedError
 from reedloom.kinds.catalogue import kinds
-from reedloom.kinds.channels import CHANNELS
+from reedloom.kit.channels import CHANNELS
 from reedloom.weave.document import Bay, Document, End, LitState, Note, Surface, Viewpoint
 from reedloom.weave.edits import (
     AddNode,

@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 
 from reedloom.data import FOLDER
-from reedloom.pictures import read_map
+from reedloom.picture_files import read_map
 
 ROWS, COLUMNS = 64, 128
 LEVELS = 7

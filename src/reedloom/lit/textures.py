@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.colours import luminance
-from reedloom.kinds.channels import CHANNELS
+from reedloom.kit.channels import CHANNELS
 from reedloom.lit.calls import Calls
 
 TEXTURES = {

@@ -19,8 +19,8 @@ from reedloom.errors import Cancelled, ReedError
 from reedloom.kernels.jit import Stop
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import POINT, VERTEX
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import (
+from reedloom.kit.context import Context
+from reedloom.kit.declare import (
     COLOUR,
     GREY,
     ISLANDS,
@@ -36,8 +36,8 @@ from reedloom.kinds.declare import (
     SameAs,
     run_kind,
 )
+from reedloom.kit.values import convert, data_of, frozen
 from reedloom.loom.cache import Cache
-from reedloom.loom.data import convert, data_of, frozen
 from reedloom.loom.keys import Size, node_keys
 from reedloom.weave.document import Document, End
 from reedloom.weave.graph import inputs_by_node, upstream_order

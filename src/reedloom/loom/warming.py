@@ -7,10 +7,10 @@ from collections.abc import Callable, Iterator
 
 from reedloom.kernels.jit import mark_warm
 from reedloom.kinds.catalogue import kinds
-from reedloom.kinds.declare import Kind
+from reedloom.kit.declare import Kind
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
-from reedloom.loom.samples import every_choice, sample_weave, stand_in
+from reedloom.preview.samples import every_choice, sample_weave, stand_in
 from reedloom.weave.document import Document, End
 
 SIZE = 8

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from reedloom.errors import ReedError
-from reedloom.kernels.formula import LARGEST, FormulaError, read_formula
+from reedloom.kit.formulas import LARGEST, FormulaError, read_formula
 
 
 def calculate(text: str) -> float:

@@ -19,7 +19,7 @@ import msgspec
 from reedloom.errors import FileError, ReedError
 from reedloom.files import explain, whole_file
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kinds.channels import CHANNELS
+from reedloom.kit.channels import CHANNELS
 from reedloom.weave.document import (
     Bay,
     Document,

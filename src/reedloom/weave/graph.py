@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from reedloom.errors import ConnectError, ReedError, UnknownNameError
-from reedloom.kinds.channels import CHANNELS
-from reedloom.kinds.declare import COLOUR, GREY, MATERIAL, Data, Port, SameAs
+from reedloom.kit.channels import CHANNELS
+from reedloom.kit.declare import COLOUR, GREY, MATERIAL, Data, Port, SameAs
 from reedloom.weave.document import Document, End
 
 

@@ -11,11 +11,11 @@ from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from reedloom.desk.board.ground import FAR
 from reedloom.desk.board.strands import paint_stub
-from reedloom.desk.swatch import swatch_pixmap
-from reedloom.desk.theme import small_font, theme
-from reedloom.desk.workplace import Look
-from reedloom.kinds.declare import GREY, Data, SameAs
-from reedloom.loom.pictures import BINS, Tones
+from reedloom.desk.look.swatch import swatch_pixmap
+from reedloom.desk.look.theme import small_font, theme
+from reedloom.desk.screen.workplace import Look
+from reedloom.kit.declare import GREY, Data, SameAs
+from reedloom.preview.encodings import BINS, Tones
 from reedloom.weave.document import Node
 
 PICTURE = 96.0

@@ -10,11 +10,11 @@ from PySide6.QtGui import QPainter, QPen
 
 from reedloom.desk.board.card import HEIGHT, WIDTH
 from reedloom.desk.board.ground import BayItem, NoteItem
+from reedloom.desk.board.hanging import tie_to_rail
 from reedloom.desk.board.strands import Course, paint_strand, strand_lines
-from reedloom.desk.hanging import tie_to_rail
-from reedloom.desk.theme import theme
+from reedloom.desk.look.theme import theme
 from reedloom.errors import ReedError
-from reedloom.kinds.declare import GREY
+from reedloom.kit.declare import GREY
 from reedloom.weave.document import End
 from reedloom.weave.edits import (
     Batch,

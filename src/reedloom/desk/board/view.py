@@ -16,15 +16,15 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QGraphicsView, QMenu, QWidget
 
-from reedloom.desk.arrows import ARROWS
 from reedloom.desk.board.card import HEIGHT, WIDTH, Card
 from reedloom.desk.board.ground import FAR, GRIP, BayItem, NoteItem, Strand
 from reedloom.desk.board.hands import Band, Gesture, Move, Pan, Pull, Resize
 from reedloom.desk.board.scene import BoardScene
 from reedloom.desk.board.strands import Course, paint_strand, strand_lines
-from reedloom.desk.theme import small_font, theme
-from reedloom.desk.workplace import Workplace
-from reedloom.kinds.declare import GREY
+from reedloom.desk.look.arrows import ARROWS
+from reedloom.desk.look.theme import small_font, theme
+from reedloom.desk.screen.workplace import Workplace
+from reedloom.kit.declare import GREY
 from reedloom.weave.document import End
 from reedloom.weave.edits import Disconnect
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from reedloom.desk.workplace import to_image
+from reedloom.desk.screen.workplace import to_image
 from reedloom.errors import ReedError
 from reedloom.lit.renderer import Box, Renderer
 from reedloom.weave.document import LitState
@@ -52,7 +52,7 @@ class LitRequest:
 class _Inbox:
     newest: LitRequest | None = None
     closed: bool = False
-    hushed: bool = False
+    interrupted: bool = False
     wake: threading.Condition = field(default_factory=threading.Condition)
 
 
@@ -77,9 +77,9 @@ class LitWorker(QObject):
             self._inbox.newest = request
             self._inbox.wake.notify()
 
-    def hush(self) -> None:
+    def interrupt(self) -> None:
         """Leave a fine frame half-way: the maps are about to change, and need the processor more."""
-        self._inbox.hushed = True
+        self._inbox.interrupted = True
 
     def close(self) -> None:
         """Stop drawing and give everything back."""
@@ -90,7 +90,7 @@ class LitWorker(QObject):
             self._thread.join()
 
     def _stale(self) -> bool:
-        return self._inbox.newest is not None or self._inbox.closed or self._inbox.hushed
+        return self._inbox.newest is not None or self._inbox.closed or self._inbox.interrupted
 
     def _work(self) -> None:
         try:
@@ -105,7 +105,7 @@ class LitWorker(QObject):
                 if self._inbox.closed:
                     break
                 request, self._inbox.newest = self._inbox.newest, None
-                self._inbox.hushed = False
+                self._inbox.interrupted = False
             if request is not None:
                 self._draw(renderer, request)
         renderer.release()

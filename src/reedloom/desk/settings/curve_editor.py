@@ -7,11 +7,11 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy
 
+from reedloom.desk.look.theme import theme
 from reedloom.desk.settings.knots import Knot, KnotEditor
-from reedloom.desk.settings.tones import paint_histogram
-from reedloom.desk.theme import theme
+from reedloom.desk.settings.tone_marks import paint_histogram
 from reedloom.kernels.curves import evaluate_curve
-from reedloom.loom.pictures import Tones
+from reedloom.preview.encodings import Tones
 
 GAP = 0.002
 """Least distance between two knots."""

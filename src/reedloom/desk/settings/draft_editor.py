@@ -6,9 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
-from reedloom.desk.arrows import ARROWS
-from reedloom.desk.theme import theme
-from reedloom.kinds.declare import DRAFT_LIMIT
+from reedloom.desk.look.arrows import ARROWS
+from reedloom.desk.look.theme import theme
+from reedloom.kit.declare import DRAFT_LIMIT
 
 Rows = tuple[str, ...]
 HELP = (

@@ -21,15 +21,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from reedloom.desk.look.theme import icon
 from reedloom.desk.settings.curve_editor import CurveEditor
 from reedloom.desk.settings.draft_editor import DraftEditor
 from reedloom.desk.settings.gradient_editor import GradientEditor, ask_colour
 from reedloom.desk.settings.slider import NumberField, Slider
-from reedloom.desk.theme import icon
 from reedloom.kernels.curves import gradient_along
-from reedloom.kernels.formula import FormulaError, read_formula
-from reedloom.kinds.declare import Parameter, ParameterType
-from reedloom.loom.pictures import Tones, hex_colour
+from reedloom.kit.declare import Parameter, ParameterType
+from reedloom.kit.formulas import FormulaError, read_formula
+from reedloom.preview.encodings import Tones, hex_colour
 
 
 class Editor(QWidget):

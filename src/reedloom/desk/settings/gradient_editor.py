@@ -7,11 +7,11 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QColorDialog, QSizePolicy, QWidget
 
+from reedloom.desk.look.theme import theme
+from reedloom.desk.screen.workplace import to_image
 from reedloom.desk.settings.knots import Knot, KnotEditor
-from reedloom.desk.theme import theme
-from reedloom.desk.workplace import to_image
 from reedloom.kernels.curves import gradient_table, read_table
-from reedloom.loom.pictures import colour_from_bytes, encode, hex_colour
+from reedloom.preview.encodings import colour_from_bytes, encode, hex_colour
 
 HELP = (
     "Click below the bar to add a stop, drag to move it, double-click to choose its colour, "

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QWidget
 
-from reedloom.desk.arrows import ARROWS
+from reedloom.desk.look.arrows import ARROWS
 
 Knot = tuple[float, ...]
 MOST = 64

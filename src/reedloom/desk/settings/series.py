@@ -8,11 +8,11 @@ from PySide6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
+from reedloom.desk.look.theme import icon, theme
+from reedloom.desk.screen.variants import Variants
+from reedloom.desk.screen.workplace import Workplace
 from reedloom.desk.settings.editors import Editor, make_editor
-from reedloom.desk.theme import icon, theme
-from reedloom.desk.variants import Variants
-from reedloom.desk.workplace import Workplace
-from reedloom.kinds.declare import Kind, Parameter, ParameterType
+from reedloom.kit.declare import Kind, Parameter, ParameterType
 from reedloom.weave.document import End
 from reedloom.weave.edits import Batch, ReorderSeries, SetParameters, series_of
 

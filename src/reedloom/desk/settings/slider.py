@@ -6,10 +6,10 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 
-from reedloom.desk.arrows import ARROWS
-from reedloom.desk.theme import theme
+from reedloom.desk.look.arrows import ARROWS
+from reedloom.desk.look.theme import theme
 from reedloom.errors import ReedError
-from reedloom.kinds.declare import Parameter
+from reedloom.kit.declare import Parameter
 from reedloom.weave.arithmetic import calculate
 
 FINE = 0.1

@@ -8,12 +8,12 @@ from PySide6.QtCore import QEvent, QObject, QPoint, QRectF, QSize, Qt, QTimer, S
 from PySide6.QtGui import QEnterEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from reedloom.desk.arrows import ARROWS
-from reedloom.desk.theme import small_font, theme
-from reedloom.desk.variants import Variants
-from reedloom.desk.workplace import Workplace
-from reedloom.kinds.declare import Parameter
-from reedloom.kinds.tries import tries_of
+from reedloom.desk.look.arrows import ARROWS
+from reedloom.desk.look.theme import small_font, theme
+from reedloom.desk.screen.variants import Variants
+from reedloom.desk.screen.workplace import Workplace
+from reedloom.kit.declare import Parameter
+from reedloom.kit.tries import tries_of
 from reedloom.weave.document import End
 from reedloom.weave.edits import SetParameters
 

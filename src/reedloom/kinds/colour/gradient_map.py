@@ -8,9 +8,9 @@ import numpy as np
 
 from reedloom.kernels.curves import average_table, gradient_table, sum_table
 from reedloom.kernels.tones import look_up
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, Choice, Gradient, Port, kind
 from reedloom.kinds.filter.filter_parts import slope_in_samples
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, Choice, Gradient, Port, kind
 
 CLAY = ((0.0, 0.045, 0.028, 0.018), (0.45, 0.19, 0.125, 0.075), (1.0, 0.52, 0.41, 0.29))
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, ColourValue, Port, kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, ColourValue, Port, kind
 
 
 @kind(

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.colour.colour_parts import change_colours
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, Angle, Float, Port, kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, Angle, Float, Port, kind
 
 
 @kind(

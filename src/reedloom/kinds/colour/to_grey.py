@@ -7,8 +7,8 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.colours import luminance, oklab_from_linear
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, Choice, Port, kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, Choice, Port, kind
 
 WAYS: dict[str, Callable[[np.ndarray], np.ndarray]] = {
     "luminance": luminance,

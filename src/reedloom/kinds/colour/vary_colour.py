@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.colour.colour_parts import change_colours
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, Angle, Float, Port, Seed, kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, Angle, Float, Port, Seed, kind
 
 WINDINGS = (1.31, 2.17, 1.73)
 """How often each shift runs up and down while the random value goes from 0 to 1: unlike one another, few,

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import kernel
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Float, Port, kind
 from reedloom.kinds.height.height_parts import smooth_step
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Float, Port, kind
 
 
 @kind(

@@ -8,8 +8,8 @@ import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kinds.combine.modes import COLOUR_MODES, MODES, Mode
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import (
+from reedloom.kit.context import Context
+from reedloom.kit.declare import (
     GREY,
     STRAIGHT_CURVE,
     Choice,

@@ -6,12 +6,12 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.channels import CHANNELS
 from reedloom.kinds.combine.by_height import overlap_share
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, MATERIAL, Choice, Float, Material, Port, Switch, kind
 from reedloom.kinds.height.normals import decoded, encoded
 from reedloom.kinds.value.material import channel_of
+from reedloom.kit.channels import CHANNELS
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, MATERIAL, Choice, Float, Material, Port, Switch, kind
 
 HOW = ("mask", "height", "mask and height")
 

@@ -7,8 +7,8 @@ import itertools
 import numpy as np
 
 from reedloom.kernels.gauss import gaussian_blur
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Length, Port, kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Length, Port, kind
 
 LEVEL_RATIO = 1.4
 """Ratio of neighbouring radii between which a radius map mixes."""

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.morphology import SHAPES, dilate
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Choice, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import each_channel, samples_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Choice, Length, Port, kind
 
 
 @kind(

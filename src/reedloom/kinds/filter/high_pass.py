@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Float, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import soften
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Float, Length, Port, kind
 
 
 @kind(

@@ -6,9 +6,9 @@ import numpy as np
 
 from reedloom.kernels.boxes import box_mean, settle_rows
 from reedloom.kernels.tones import affine
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Count, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import each_channel, samples_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Count, Length, Port, kind
 
 
 @kind(

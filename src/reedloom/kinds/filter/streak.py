@@ -6,10 +6,10 @@ import math
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, VECTOR, Angle, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import each_channel
 from reedloom.kinds.warp.warp_parts import by_rows, move_map
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, SAME_AS, VECTOR, Angle, Length, Port, kind
 
 LEAST_STEP = 0.35
 """The first step along a field in samples; each next one is twice as long."""

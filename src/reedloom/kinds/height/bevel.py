@@ -8,9 +8,9 @@ import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kernels.distance import edge_distance, signed_distance
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, STRAIGHT_CURVE, VECTOR, Choice, Length, Port, ToneCurve, kind
 from reedloom.kinds.warp.warp_parts import by_rows, move_map
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, STRAIGHT_CURVE, VECTOR, Choice, Length, Port, ToneCurve, kind
 
 SIDES = ("inward", "outward", "both")
 PROFILES = ("straight", "round", "hollow", "soft", "custom")

@@ -6,11 +6,11 @@ import numpy as np
 
 from reedloom.kernels.distance import signed_distance
 from reedloom.kernels.regions import find_regions, measure_regions, place_chances
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Count, Float, Length, Port, Seed, kind
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT, crumbs, nearly_most, smooth_step
 from reedloom.kinds.height.island_parts import of_each
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Count, Float, Length, Port, Seed, kind
 
 
 @kind(

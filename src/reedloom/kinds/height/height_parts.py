@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Port
 from reedloom.kinds.filter.filter_parts import slope_of
 from reedloom.kinds.noise.fractal_noise import fractal_noise
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Port
 
 HEIGHT_IN = Port("height", GREY, help="The surface, 0 to 1.")
 HEIGHT_OUT = Port("height", GREY, help="The changed surface.")

@@ -7,10 +7,10 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.regions import RegionTable, measure_regions, place_chances
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, ISLANDS, VECTOR, Angle, Choice, Port, Seed, Switch, kind
 from reedloom.kinds.height.island_parts import of_each, ways_from_middles
 from reedloom.kinds.height.islands import WHOLE_SAMPLES
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, ISLANDS, VECTOR, Angle, Choice, Port, Seed, Switch, kind
 
 LIMITS = WHOLE_SAMPLES | {"tiles": "each island has values of its own, at the seam as elsewhere"}
 CHANCE = LIMITS | {"shift": "an island's chance comes from where it lies, which nothing else changes"}

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.regions import find_regions
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, ISLANDS, Float, Port, Switch, kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, ISLANDS, Float, Port, Switch, kind
 
 WHOLE_SAMPLES = {
     "resolution": "islands are made of whole samples, and a thin bridge may part at another size"

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, Float, Port, kind
 from reedloom.kinds.height.height_parts import slope_in_metres
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, Float, Port, kind
 
 
 @kind(

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.horizon import occlusion_rows, ray_steps
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Count, Float, Length, Port, kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Count, Float, Length, Port, kind
 
 
 @kind(

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.flows import run_down
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Count, Float, Length, Port, Seed, kind
 from reedloom.kinds.height.height_parts import HEIGHT_IN, crumbs, smooth_step, true_slope
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Count, Float, Length, Port, Seed, kind
 
 
 @kind(

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Choice, Float, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT, nearly_most, smooth_step, true_slope
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Choice, Float, Length, Port, kind
 
 FULL = 0.98
 """The share of the samples that lie less deep than what counts as the deepest cavity."""

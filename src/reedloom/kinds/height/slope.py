@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Choice, Float, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, true_slope
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, Choice, Float, Length, Port, kind
 
 
 @kind(

@@ -22,8 +22,6 @@ from reedloom.kernels.fractals import Octave, plan_octaves
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import FAINT, FINE, average_fours, clear_share
 from reedloom.kernels.places import measure_footprint, split_places, tile_places
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Choice, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
@@ -32,6 +30,8 @@ from reedloom.kinds.noise.noise_parts import (
     cells_across,
     octave_parameters,
 )
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, Choice, Float, Port, kind
 
 METRICS = {"Euclid": EUCLID, "Manhattan": MANHATTAN, "Chebyshev": CHEBYSHEV, "Minkowski": MINKOWSKI}
 MEANS = {"nearest": 0.44, "second": 0.72, "difference": 0.28, "border": 0.16, "random": 0.5}

@@ -11,8 +11,6 @@ from reedloom.kernels.cells import lay_cells
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.grains import RING, TABLE, GridBand, Scatter, facet_grid_rows, facet_rows
 from reedloom.kernels.hashing import Check, hash_seed, unit_lattice
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Count, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
@@ -24,6 +22,8 @@ from reedloom.kinds.noise.noise_parts import (
     octave_parameters,
     scatter_map,
 )
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Count, Float, Port, kind
 
 REACH = 0.95
 """What nearly all facets lie below, in cells (measured)."""

@@ -11,8 +11,6 @@ from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.grains import RING, TABLE, GridBand, Scatter, fibre_grid_rows, fibre_rows
 from reedloom.kernels.hashing import Check, hash_seed, unit_lattice
 from reedloom.kernels.octaves import AddRows, Reader
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Count, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
@@ -23,6 +21,8 @@ from reedloom.kinds.noise.noise_parts import (
     sum_rows,
 )
 from reedloom.kinds.place.place_parts import places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Count, Float, Port, kind
 
 
 @kind(

@@ -9,8 +9,6 @@ import numpy as np
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.octaves import AddRows
 from reedloom.kernels.places import measure_footprint
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
@@ -21,6 +19,8 @@ from reedloom.kinds.noise.noise_parts import (
     sum_rows,
 )
 from reedloom.kinds.place.place_parts import places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, Float, Port, kind
 
 STRONG = 64.0
 STEEPNESS = 0.55

@@ -9,8 +9,6 @@ import numpy as np
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave, plan_octaves
 from reedloom.kernels.hashing import hash_seed, unit_lattice
 from reedloom.kernels.octaves import DEVIATIONS
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Choice, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
@@ -20,6 +18,8 @@ from reedloom.kinds.noise.noise_parts import (
     make_reader,
     octave_parameters,
 )
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Choice, Float, Port, kind
 
 UNIT_SPREAD = 0.25
 """Each octave is scaled to this standard deviation before it enters the sum, about ±1 at its ends."""

@@ -8,10 +8,10 @@ import numpy as np
 
 from reedloom.kernels.gabor import add_waves_at, clear_of, draw_waves, make_waves, wave_copies
 from reedloom.kernels.places import measure_footprint
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Angle, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED, SIGNED, SPREAD
 from reedloom.kinds.place.place_parts import places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Angle, Float, Port, kind
 
 
 @kind(

@@ -5,8 +5,6 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Port, kind
 from reedloom.kinds.noise.noise_parts import (
     CONTRAST,
     EVOLUTION,
@@ -20,6 +18,8 @@ from reedloom.kinds.noise.noise_parts import (
     noise_map,
     octave_parameters,
 )
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Port, kind
 
 
 @kind(

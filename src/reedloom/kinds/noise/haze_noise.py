@@ -7,8 +7,6 @@ import numpy as np
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import AddRows
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import (
     CONTRAST,
     EVOLUTION,
@@ -21,6 +19,8 @@ from reedloom.kinds.noise.noise_parts import (
     sum_rows,
 )
 from reedloom.kinds.place.place_parts import places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Float, Port, kind
 
 BEND = 0.55
 """How far a full depth bends the place, in cells."""

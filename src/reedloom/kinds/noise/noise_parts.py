@@ -10,8 +10,8 @@ from reedloom.kernels.fractals import Octave, sum_deviation
 from reedloom.kernels.grains import Scatter
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import DEVIATIONS, AddRows, Reader
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Count, Float, Parameter, Port, Seed, Switch
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, Count, Float, Parameter, Port, Seed, Switch
 
 PLACE = Port("place", VECTOR, optional=True, help="Where to compute; the plain tile if nothing is tied.")
 EVOLUTION_MAP = Port("evolution_map", GREY, optional=True, help="Added to the evolution, point by point.")

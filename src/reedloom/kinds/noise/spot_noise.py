@@ -9,8 +9,6 @@ import numpy as np
 from reedloom.kernels.cells import lay_cells
 from reedloom.kernels.grains import RING, TABLE, GridBand, Scatter, spot_grid_rows, spot_rows
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Float, Port, kind
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
@@ -20,6 +18,8 @@ from reedloom.kinds.noise.noise_parts import (
     make_reader,
     scatter_map,
 )
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Float, Port, kind
 
 
 @kind(

@@ -6,8 +6,6 @@ import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.lattice import FADES
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Choice, Port, kind
 from reedloom.kinds.noise.noise_parts import (
     CONTRAST,
     EVOLUTION,
@@ -21,6 +19,8 @@ from reedloom.kinds.noise.noise_parts import (
     noise_map,
     octave_parameters,
 )
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Choice, Port, kind
 
 
 @kind(

@@ -10,8 +10,17 @@ import numpy as np
 from reedloom.kernels.curves import TABLE, average_cycle, curve_table, sum_table
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.places import tile_places
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import (
+from reedloom.kinds.noise.noise_parts import (
+    EVOLUTION,
+    EVOLUTION_MAP,
+    PLACE,
+    SEED,
+    make_reader,
+    sum_rows,
+)
+from reedloom.kinds.place.place_parts import from_centre
+from reedloom.kit.context import Context
+from reedloom.kit.declare import (
     GREY,
     STRAIGHT_CURVE,
     Angle,
@@ -22,15 +31,6 @@ from reedloom.kinds.declare import (
     ToneCurve,
     kind,
 )
-from reedloom.kinds.noise.noise_parts import (
-    EVOLUTION,
-    EVOLUTION_MAP,
-    PLACE,
-    SEED,
-    make_reader,
-    sum_rows,
-)
-from reedloom.kinds.place.place_parts import from_centre
 
 PROFILES = ("sine", "triangle", "saw", "square", "custom")
 

@@ -9,10 +9,10 @@ import numpy as np
 from reedloom.kernels.hashing import BLOCK, hash_lattice, unit_lattice
 from reedloom.kernels.octaves import clear_share
 from reedloom.kernels.places import measure_footprint
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Choice, Count, Port, kind
 from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED
 from reedloom.kinds.place.repeat_place import averaged_cells
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Choice, Count, Port, kind
 
 SPREADS = ("even", "bell")
 

@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Angle, Count, Float, Length, kind
 from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, make_paths
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Angle, Count, Float, Length, kind
 
 CORNERS = 256
 

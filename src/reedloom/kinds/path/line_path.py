@@ -7,9 +7,9 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Choice, Count, Float, Length, Seed, kind
 from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, make_paths
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Choice, Count, Float, Length, Seed, kind
 
 CORNERS = 256
 

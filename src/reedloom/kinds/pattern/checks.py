@@ -6,8 +6,6 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Choice, Count, Length, kind
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
@@ -18,6 +16,8 @@ from reedloom.kinds.pattern.pattern_parts import (
     lay_pattern,
     within_box,
 )
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Choice, Count, Length, kind
 
 
 @kind(

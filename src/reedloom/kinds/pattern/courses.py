@@ -7,8 +7,6 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Choice, Count, Float, Length, kind
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
@@ -20,6 +18,8 @@ from reedloom.kinds.pattern.pattern_parts import (
     within_box,
 )
 from reedloom.kinds.place.repeat_place import row_shifts
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Choice, Count, Float, Length, kind
 
 
 @kind(

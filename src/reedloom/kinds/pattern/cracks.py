@@ -11,12 +11,12 @@ from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.hashing import hash_seed, unit_lattice
 from reedloom.kernels.octaves import Reader, average_fours
 from reedloom.kernels.places import measure_footprint, split_places
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, ISLANDS, VECTOR, Count, Float, Length, Port, Seed, kind
 from reedloom.kinds.noise.cellular_noise import cellular_noise
 from reedloom.kinds.noise.noise_parts import PLACE, sum_rows
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT, repeated
 from reedloom.kinds.place.place_parts import places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, ISLANDS, VECTOR, Count, Float, Length, Port, Seed, kind
 
 NEEDED = {"random": "random", "id": "random", "element_place": "cell_place"}
 """What the cells must tell for an output."""

@@ -6,8 +6,6 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Count, kind
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
@@ -18,6 +16,8 @@ from reedloom.kinds.pattern.pattern_parts import (
     either,
     lay_pattern,
 )
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Count, kind
 
 RISE = np.float32(np.sqrt(3) / 2)
 """Rows lie this far apart, in widths of a regular hexagon."""

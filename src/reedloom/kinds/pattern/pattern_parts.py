@@ -10,8 +10,9 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.places import split_places, tile_places
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import (
+from reedloom.kinds.shape.shape_parts import PROFILES, profile_height, sample_size
+from reedloom.kit.context import Context
+from reedloom.kit.declare import (
     GREY,
     ISLANDS,
     STRAIGHT_CURVE,
@@ -23,7 +24,6 @@ from reedloom.kinds.declare import (
     Seed,
     ToneCurve,
 )
-from reedloom.kinds.shape.shape_parts import PROFILES, profile_height, sample_size
 
 PER_ELEMENT = {
     "resolution": "each element has a value of its own, which jumps to the next one's in the gap between",

@@ -7,8 +7,6 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Count, Float, kind
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
@@ -19,6 +17,8 @@ from reedloom.kinds.pattern.pattern_parts import (
     either,
     lay_pattern,
 )
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Count, Float, kind
 
 
 @kind(

@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Choice, Count, Float, kind
 from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, Elements, bevelled, lay_pattern
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Choice, Count, Float, kind
 
 
 @kind(

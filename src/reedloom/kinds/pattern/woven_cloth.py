@@ -7,8 +7,6 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, ISLANDS, VECTOR, Choice, Count, Draft, Float, Port, Seed, kind
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     PER_ELEMENT,
@@ -20,6 +18,8 @@ from reedloom.kinds.pattern.pattern_parts import (
     splits_for,
 )
 from reedloom.kinds.shape.shape_parts import sample_size
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, ISLANDS, VECTOR, Choice, Count, Draft, Float, Port, Seed, kind
 
 DRAFTS = {
     "plain": ("#.", ".#"),

@@ -7,9 +7,9 @@ import math
 import numpy as np
 
 from reedloom.kernels.tones import mean_of
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Angle, Length, Port, Switch, kind
 from reedloom.kinds.place.place_parts import places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, Angle, Length, Port, Switch, kind
 
 
 @kind(

@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import VECTOR, Angle, Choice, Count, Port, kind
 from reedloom.kinds.place.place_parts import CENTRE, from_centre, places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import VECTOR, Angle, Choice, Count, Port, kind
 
 
 def zigzag(x: np.ndarray) -> np.ndarray:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Port, kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, Port, kind
 
 
 @kind(

@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Angle, Count, Float, Port, kind
 from reedloom.kinds.place.place_parts import CENTRE, from_centre, places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, Angle, Count, Float, Port, kind
 
 TURNS = {
     "tiles": "angles turn about one centre, and jump back along a line from it across the seam",

@@ -6,9 +6,9 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.places import measure_footprint
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Choice, Count, Float, Port, Seed, kind
 from reedloom.kinds.place.place_parts import LOCAL, places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, Choice, Count, Float, Port, Seed, kind
 
 AT_RANDOM = {"tiles": "it jumps at every border of a cell, of which the seam may be the greatest"}
 COUNTED = {"tiles": "it counts from one side of the tile to the other, and begins anew at the seam"}

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Port, kind
 from reedloom.kinds.place.place_parts import JUMPS, places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, Port, kind
 
 
 @kind(

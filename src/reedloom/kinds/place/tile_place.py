@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.places import tile_places
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import VECTOR, Port, kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import VECTOR, Port, kind
 
 
 @kind(

@@ -7,9 +7,9 @@ import math
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Angle, Count, Float, Length, Port, Switch, kind
 from reedloom.kinds.place.place_parts import places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, Angle, Count, Float, Length, Port, Switch, kind
 
 
 def snap_turn_and_scale(turn: float, scale: float) -> complex:

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.points import read_at
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, Angle, Choice, Float, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
 from reedloom.kinds.points.points_parts import POINTS_IN, POINTS_OUT
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, Angle, Choice, Float, Length, Port, kind
 
 WAYS = {"downhill": 180.0, "uphill": 0.0, "along the slope's contour": 90.0}
 

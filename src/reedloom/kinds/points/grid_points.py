@@ -6,9 +6,9 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import make_points
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Choice, Count, Float, kind
 from reedloom.kinds.points.points_parts import FIXED, POINTS_OUT, SEED, grid_ids
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Choice, Count, Float, kind
 
 CHECKS = ("all", "even", "odd")
 

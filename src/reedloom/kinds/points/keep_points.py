@@ -6,10 +6,10 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import read_at
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Choice, Float, Port, Switch, kind
 from reedloom.kinds.points.grid_points import CHECKS
 from reedloom.kinds.points.points_parts import POINTS_IN, POINTS_OUT, SEED
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Choice, Float, Port, Switch, kind
 
 
 @kind(

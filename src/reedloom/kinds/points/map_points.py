@@ -6,10 +6,10 @@ import numpy as np
 
 from reedloom.kernels.points import make_points
 from reedloom.kernels.scatter import thin_out
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Count, Float, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.points.points_parts import POINTS_OUT, place_ids
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Count, Float, Length, Port, kind
 
 
 @kind(

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.points import make_points
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import PATHS, Choice, Count, Float, Length, Port, Switch, kind
 from reedloom.kinds.points.points_parts import POINTS_OUT, grid_ids
+from reedloom.kit.context import Context
+from reedloom.kit.declare import PATHS, Choice, Count, Float, Length, Port, Switch, kind
 
 
 @kind(

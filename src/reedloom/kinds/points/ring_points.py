@@ -7,9 +7,9 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.points import make_points
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Angle, Choice, Count, Length, Switch, kind
 from reedloom.kinds.points.points_parts import FACINGS, FIXED, POINTS_OUT, grid_ids
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Angle, Choice, Count, Length, Switch, kind
 
 
 @kind(

@@ -6,9 +6,9 @@ import numpy as np
 
 from reedloom.kernels.points import make_points, read_at
 from reedloom.kernels.scatter import MOST_POINTS, scatter
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Choice, Count, Float, Length, Port, kind
 from reedloom.kinds.points.points_parts import FIXED, POINTS_OUT, SEED
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Choice, Count, Float, Length, Port, kind
 
 
 @kind(

@@ -12,11 +12,11 @@ import numpy as np
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import read_at
 from reedloom.kernels.stamps import JOINS, Sheets, make_sheets, rest_stamps, stamp_rows
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, ISLANDS, VECTOR, Choice, Float, Length, Port, kind
 from reedloom.kinds.height.island_parts import of_each, ways_from_middles
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
 from reedloom.kinds.points.points_parts import POINTS_IN, SEED
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, ISLANDS, VECTOR, Choice, Float, Length, Port, kind
 
 DRAWINGS = 8
 GROUND = 512

@@ -8,9 +8,9 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import wrapped
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Angle, Choice, Float, Length, Parameter, Port, kind
 from reedloom.kinds.points.points_parts import POINTS_IN, POINTS_OUT, SEED, chance_or_map
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Angle, Choice, Float, Length, Parameter, Port, kind
 
 SPREADS = ("even", "mostly middle", "mostly low", "mostly high", "either end")
 VARIED = ("turn", "size", "stretch", "tone", "offset")

@@ -7,8 +7,6 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Choice, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import slope_in_samples
 from reedloom.kinds.shape.shape_parts import (
     PROFILE,
@@ -18,6 +16,8 @@ from reedloom.kinds.shape.shape_parts import (
     edge_mask,
     profile_height,
 )
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Choice, Length, Port, kind
 
 
 def smooth_least(a: np.ndarray, b: np.ndarray, radius: float) -> np.ndarray:

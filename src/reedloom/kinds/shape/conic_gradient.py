@@ -7,10 +7,10 @@ import math
 import numpy as np
 
 from reedloom.kernels.places import measure_footprint
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Angle, Choice, Count, Port, kind
 from reedloom.kinds.place.place_parts import from_centre, places_of
 from reedloom.kinds.shape.shape_parts import CENTRE, SHAPE_INPUTS
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Angle, Choice, Count, Port, kind
 
 TURNS = {
     "tiles": "it turns about one centre, and jumps back along a line from it across the seam",

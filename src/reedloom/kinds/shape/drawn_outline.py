@@ -10,9 +10,9 @@ import numpy as np
 
 from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.outlines import deepest
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Count, KnotPlaces, Length, Switch, ToneCurve, kind
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Count, KnotPlaces, Length, Switch, ToneCurve, kind
 
 PEBBLE = ((0.0, 0.95, 0.0), (0.2, 0.75, 0.0), (0.42, 1.0, 0.0), (0.7, 0.8, 0.0), (1.0, 0.95, 0.0))
 PIECES = 256

@@ -7,8 +7,10 @@ import math
 import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import (
+from reedloom.kinds.place.place_parts import places_of
+from reedloom.kinds.shape.shape_parts import sample_size
+from reedloom.kit.context import Context
+from reedloom.kit.declare import (
     GREY,
     STRAIGHT_CURVE,
     VECTOR,
@@ -20,8 +22,6 @@ from reedloom.kinds.declare import (
     ToneCurve,
     kind,
 )
-from reedloom.kinds.place.place_parts import places_of
-from reedloom.kinds.shape.shape_parts import sample_size
 
 
 def snap_direction(angle: float, repeats: int) -> tuple[int, int]:

@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.curves import evaluate_curve
-from reedloom.kernels.formula import read_formula
 from reedloom.kernels.outlines import deepest
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Choice, FormulaText, KnotPlaces, Length, Switch, ToneCurve, kind
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Choice, FormulaText, KnotPlaces, Length, Switch, ToneCurve, kind
+from reedloom.kit.formulas import read_formula
 
 HILL = ((0.0, 0.2, 1.0), (0.2, 0.8, 0.0), (0.5, 0.35, 0.0), (0.8, 1.0, 0.0), (1.0, 0.1, 1.0))
 PIECES = 160

@@ -6,8 +6,6 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Length, Port, kind
 from reedloom.kinds.place.place_parts import places_of
 from reedloom.kinds.shape.shape_parts import (
     CENTRE,
@@ -18,6 +16,8 @@ from reedloom.kinds.shape.shape_parts import (
     WRAPPED,
     profile_height,
 )
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Length, Port, kind
 
 
 @kind(

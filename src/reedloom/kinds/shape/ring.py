@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Angle, Length, kind
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Angle, Length, kind
 
 
 @kind(

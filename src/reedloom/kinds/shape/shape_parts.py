@@ -11,8 +11,9 @@ import numpy as np
 from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kernels.outlines import outline_distance
 from reedloom.kernels.places import measure_footprint
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import (
+from reedloom.kinds.place.place_parts import places_of
+from reedloom.kit.context import Context
+from reedloom.kit.declare import (
     GREY,
     STRAIGHT_CURVE,
     VECTOR,
@@ -23,7 +24,6 @@ from reedloom.kinds.declare import (
     Switch,
     ToneCurve,
 )
-from reedloom.kinds.place.place_parts import places_of
 
 PROFILES = ("flat", "dome", "cone", "cushion", "bell", "custom")
 PROFILE = Choice("profile", "dome", PROFILES, help="How the height rises from the edge to the middle.")

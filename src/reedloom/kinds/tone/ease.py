@@ -6,8 +6,8 @@ import numpy as np
 
 from reedloom.kernels.curves import TABLE
 from reedloom.kernels.tones import by_segments, look_up
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Choice, Float, Port, kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Choice, Float, Port, kind
 
 POWERS = {
     "cubic": (0.0, 3.0, -2.0, 0.0, 0.0, 0.0, 0.0),

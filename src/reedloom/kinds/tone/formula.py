@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.formula import read_formula
 from reedloom.kernels.places import tile_places
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, VECTOR, FormulaText, Port, kind
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, VECTOR, FormulaText, Port, kind
+from reedloom.kit.formulas import read_formula
 
 NAMES = ("a", "b", "c", "d", "u", "v")
 

@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from reedloom.kinds.context import Context
 from reedloom.kinds.filter.filter_parts import slope_in_samples
+from reedloom.kit.context import Context
 
 Average = Callable[[np.ndarray, np.ndarray], np.ndarray]
 

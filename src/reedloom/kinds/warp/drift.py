@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import GREY, Choice, Count, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
 from reedloom.kinds.warp.warp_parts import READING, by_rows, move_map
+from reedloom.kit.context import Context
+from reedloom.kit.declare import GREY, Choice, Count, Length, Port, kind
 
 KEEPS = ("highest", "lowest", "average", "last")
 

@@ -5,8 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import (
+from reedloom.kinds.warp.push import pushes
+from reedloom.kinds.warp.warp_parts import CENTRED, READING, move_map
+from reedloom.kit.context import Context
+from reedloom.kit.declare import (
     COLOUR,
     GREY,
     SAME_AS,
@@ -19,8 +21,6 @@ from reedloom.kinds.declare import (
     Seed,
     kind,
 )
-from reedloom.kinds.warp.push import pushes
-from reedloom.kinds.warp.warp_parts import CENTRED, READING, move_map
 
 JOININGS = ("average", "lowest", "highest", "one after another")
 

@@ -7,9 +7,9 @@ import math
 import numpy as np
 
 from reedloom.kernels.places import RowsOfPlaces
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kind
 from reedloom.kinds.warp.warp_parts import CENTRED, READING, by_rows, middle_of, move_map
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kind
 
 
 @kind(

@@ -7,10 +7,10 @@ import math
 import numpy as np
 
 from reedloom.kernels.places import tile_places
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kind
 from reedloom.kinds.place.place_parts import CENTRE, from_centre
 from reedloom.kinds.warp.warp_parts import READING, move_map
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kind
 
 
 @kind(

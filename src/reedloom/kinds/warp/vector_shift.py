@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, VECTOR, Length, Port, kind
 from reedloom.kinds.warp.warp_parts import CENTRED, READING, by_rows, middle_of, move_map
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, SAME_AS, VECTOR, Length, Port, kind
 
 
 @kind(

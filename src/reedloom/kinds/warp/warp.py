@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import COLOUR, GREY, SAME_AS, Length, Port, kind
 from reedloom.kinds.filter.filter_parts import slope_in_tiles
 from reedloom.kinds.warp.warp_parts import READING, by_rows, move_map
+from reedloom.kit.context import Context
+from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Length, Port, kind
 
 REACH = 0.1
 """A guide that rises from 0 to 1 over this share of the tile moves the map by the full strength."""

@@ -8,8 +8,8 @@ import numpy as np
 
 from reedloom.kernels.places import RowsOfPlaces, read_at, tile_places
 from reedloom.kernels.tones import mean_of
-from reedloom.kinds.context import Context
-from reedloom.kinds.declare import Choice, Switch
+from reedloom.kit.context import Context
+from reedloom.kit.declare import Choice, Switch
 
 READING = Choice(
     "reading",

@@ -1,0 +1,1 @@
+"""Where everything that can be added hangs, and finding it by typing."""

@@ -1,0 +1,77 @@
+"""Handles of the selected node over the flat view: drawn, found under the pointer, and dragged."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QPainter, QPen
+
+from reedloom.desk.look.theme import theme
+from reedloom.desk.screen.workplace import Workplace
+from reedloom.kit.handles import Handle, handles_of
+from reedloom.weave.edits import SetParameters
+
+NEAR = 9.0
+"""How many pixels from a handle it can be taken."""
+
+
+class FlatHandles:
+    """The handles of the selected node, while it is the one that is looked at."""
+
+    def __init__(self, workplace: Workplace) -> None:
+        self.workplace = workplace
+        self.held: int | None = None
+
+    def shown(self) -> list[Handle]:
+        """The handles there are now."""
+        w = self.workplace
+        node_id = w.selected_node
+        if node_id is None or all(end is None or end.node != node_id for end in w.pins.values()):
+            return []
+        if "place" in w.document.incoming(node_id):
+            return []  # drawn at another place, the form is not where its values say
+        node = w.document.nodes[node_id]
+        return handles_of(node.declaration, node.values())
+
+    def take(self, point: QPointF, to_widget: Callable[[float, float], QPointF]) -> bool:
+        """Take the handle under a point, knots before the centre; whether there is one."""
+        found = [
+            (away.x() ** 2 + away.y() ** 2, -number)
+            for number, handle in enumerate(self.shown())
+            for away in [to_widget(handle.u, handle.v) - point]
+        ]
+        near = [pair for pair in found if pair[0] <= NEAR**2]
+        self.held = -min(near)[1] if near else None
+        return self.held is not None
+
+    def drag(self, u: float, v: float, done: bool) -> None:
+        """Move the held handle; a drag is one step of the history."""
+        handles = self.shown()
+        node_id = self.workplace.selected_node
+        if self.held is None or node_id is None or self.held >= len(handles):
+            return
+        edit = SetParameters(node_id, handles[self.held].moved(u, v))
+        if done:
+            self.workplace.submit(edit)
+            self.held = None
+        else:
+            self.workplace.preview(edit)
+
+    def paint(self, painter: QPainter, to_widget: Callable[[float, float], QPointF]) -> None:
+        """Draw the handles: a cross in a ring for the centre, lozenges for knots."""
+        t = theme()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for number, handle in enumerate(self.shown()):
+            at = to_widget(handle.u, handle.v)
+            for colour, width in ((t.colour("ground"), 4.0), (t.colour("accent"), 2.0)):
+                painter.setPen(QPen(colour, width))
+                painter.setBrush(t.colour("accent") if number == self.held else t.colour("ground"))
+                if handle.name == "centre":
+                    painter.drawEllipse(QRectF(at.x() - 6, at.y() - 6, 12, 12))
+                    painter.drawLine(at - QPointF(3, 0), at + QPointF(3, 0))
+                    painter.drawLine(at - QPointF(0, 3), at + QPointF(0, 3))
+                else:
+                    d = 5.5
+                    corners = [QPointF(0, -d), QPointF(d, 0), QPointF(0, d), QPointF(-d, 0)]
+                    painter.drawPolygon([at + corner for corner in corners])

@@ -1,0 +1,1 @@
+"""The window itself: commands, documents, docking, the status line."""

@@ -1,0 +1,1 @@
+"""Theme, icons, swatches and small pieces that several rooms draw."""

@@ -1,0 +1,1 @@
+"""What is wanted on screen, and work off the window's thread."""

@@ -1,0 +1,33 @@
+"""Runs Python's garbage collector in the window's thread only.
+
+The collector otherwise runs in whichever thread happens to allocate, and a worker that takes apart
+a cycle of widgets ends the program. So it is switched off, and a timer of the window's thread asks
+it to do what it would have done.
+"""
+
+from __future__ import annotations
+
+import gc
+
+from PySide6.QtCore import QObject, QTimer
+
+INTERVAL = 500
+"""Milliseconds between looks at how much has gathered."""
+
+
+class Collector(QObject):
+    """Collects garbage in the thread it lives in, generation by generation as thresholds are met."""
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        gc.disable()
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(self.look)
+        self._timer.start(INTERVAL)
+
+    def look(self) -> None:
+        """Collect the oldest generation whose threshold is passed."""
+        for generation in (2, 1, 0):
+            if gc.get_count()[generation] > gc.get_threshold()[generation]:
+                gc.collect(generation)
+                return

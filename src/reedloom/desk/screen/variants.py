@@ -1,0 +1,58 @@
+"""Small pictures of what the weave would give with other values, made when nothing else is to do."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
+
+from reedloom.desk.screen.workplace import Workplace, to_image
+from reedloom.kernels.jit import Stop
+from reedloom.loom.run import evaluate_ends
+from reedloom.preview.encodings import rgb_picture
+from reedloom.preview.stand_ins import as_map
+from reedloom.weave.document import Document, End
+from reedloom.weave.edits import Edit
+
+
+class Variants(QObject):
+    """Computes a result for each of some edits; only the newest request is answered."""
+
+    made = Signal(int, QImage)
+    """Which of the edits, and its picture."""
+    _done = Signal(int, int, QImage)
+
+    def __init__(self, workplace: Workplace, side: int, parent: QObject) -> None:
+        super().__init__(parent)
+        self.workplace, self.side = workplace, side
+        self._request = 0
+        self._done.connect(self._pass_on)
+
+    def ask(self, end: End, edits: Sequence[Edit]) -> None:
+        """Make a picture of an output after each edit, from the document as it is shown now."""
+        self._request += 1
+        document = self.workplace.document
+        for number, edit in enumerate(edits):
+            errand = partial(self._make, self._request, number, document, end, edit)
+            self.workplace.background.add_errand(errand)
+
+    def drop(self) -> None:
+        """Forget what was asked."""
+        self._request += 1
+
+    def _make(self, request: int, number: int, document: Document, end: End, edit: Edit, stop: Stop) -> None:
+        """In the worker."""
+        if request != self._request:
+            return
+        changed = edit.apply(document)
+        value = evaluate_ends(changed, [end], self.side, stop=stop).results.get(end)
+        if value is not None:
+            array = as_map(value, self.side, self.side)
+            plain = document.node(end.node).declaration.output(end.port).plain
+            self._done.emit(request, number, to_image(rgb_picture(array, plain=plain)))
+
+    def _pass_on(self, request: int, number: int, image: QImage) -> None:
+        if request == self._request:
+            self.made.emit(number, image)

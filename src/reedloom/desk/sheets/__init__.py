@@ -1,0 +1,1 @@
+"""Sheets of their own: delivering."""

@@ -1,0 +1,284 @@
+"""The deliver dialog: which maps, how large, in what format, under which names, and the progress."""
+
+from __future__ import annotations
+
+import threading
+import time
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, QUrl, Signal
+from PySide6.QtGui import QCloseEvent, QDesktopServices
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QProgressBar,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from reedloom.delivery.encode import FORMATS
+from reedloom.delivery.names import TOKENS
+from reedloom.delivery.recipe import NORMAL_Y, Order, carry_out, plan_delivery
+from reedloom.desk.screen.workplace import Workplace
+from reedloom.errors import Cancelled, ReedError
+from reedloom.kernels.jit import Stop
+from reedloom.kit.channels import CHANNELS
+from reedloom.weave.document import Recipe
+from reedloom.weave.edits import SetDocument
+
+SIZES = (256, 512, 1024, 2048, 4096, 8192)
+
+
+class DeliverDialog(QDialog):
+    """Plans a delivery as it is chosen, and carries it out off the window's thread."""
+
+    _progress = Signal(float)
+    _ended = Signal(object)
+
+    def __init__(self, workplace: Workplace, folder: Path, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.workplace = workplace
+        self.stop: Stop | None = None
+        self.thread_: threading.Thread | None = None
+        self._began = 0.0
+        self.setWindowTitle("Deliver maps")
+        self.setMinimumWidth(600)
+        self._build(folder)
+        self._progress.connect(self._show_progress)
+        self._ended.connect(self._finish)
+        self._replan()
+
+    # -- building -------------------------------------------------------------------------------------
+
+    def _build(self, folder: Path) -> None:
+        recipe = self.workplace.document.recipe
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 18, 20, 16)
+        layout.setSpacing(10)
+        title = QLabel(f"Deliver “{self.workplace.document.name}”")
+        title.setProperty("role", "title")
+        layout.addWidget(title)
+        self.maps: dict[str, QCheckBox] = {}
+        maps = QGridLayout()
+        maps.setHorizontalSpacing(18)
+        tied = [c for c in CHANNELS.values() if c.id in self.workplace.document.ties]
+        for number, channel in enumerate(tied):
+            box = QCheckBox(channel.label)
+            box.setChecked(True)
+            box.toggled.connect(self._replan)
+            self.maps[channel.id] = box
+            maps.addWidget(box, number // 3, number % 3)
+        layout.addWidget(self._heading("Maps"))
+        layout.addLayout(maps)
+        self.size_choice = QComboBox()
+        for size in SIZES:
+            self.size_choice.addItem(f"{size} × {size}", size)
+        self.size_choice.setCurrentIndex(max(0, self.size_choice.findData(recipe.size)))
+        self.format = QComboBox()
+        for how in FORMATS.values():
+            self.format.addItem(how.label, how.id)
+        self.format.setCurrentIndex(max(0, self.format.findData(recipe.format)))
+        self.normal_y = QComboBox()
+        for way in NORMAL_Y:
+            self.normal_y.addItem(f"Green is {way}", way)
+        self.normal_y.setCurrentIndex(max(0, self.normal_y.findData(recipe.normal_y)))
+        self.name = QLineEdit(recipe.name)
+        self.name.setToolTip("Tokens: " + "; ".join(f"{{{t}}} is {text}" for t, text in TOKENS.items()))
+        self.folder = QLineEdit(str(folder))
+        choose = QPushButton("Choose…")
+        choose.clicked.connect(self._choose_folder)
+        where = QHBoxLayout()
+        where.addWidget(self.folder, 1)
+        where.addWidget(choose)
+        form = QGridLayout()
+        form.setHorizontalSpacing(12)
+        form.setVerticalSpacing(8)
+        form.setColumnStretch(1, 1)
+        rows: list[tuple[str, QWidget | QHBoxLayout]] = [
+            ("Size", self.size_choice), ("Format", self.format), ("Normal map", self.normal_y),
+            ("File names", self.name), ("Folder", where),
+        ]  # fmt: skip
+        for number, (text, part) in enumerate(rows):
+            form.addWidget(QLabel(text), number, 0)
+            if isinstance(part, QWidget):
+                part.setAccessibleName(text)
+                form.addWidget(part, number, 1)
+            else:
+                form.addLayout(part, number, 1)
+        self.folder.setAccessibleName("Folder")
+        layout.addWidget(self._heading("How and where"))
+        layout.addLayout(form)
+        self.example = self._words("dim")
+        self.warning = self._words("warning")
+        self.bar = QProgressBar()
+        self.bar.setRange(0, 1000)
+        self.bar.hide()
+        self.state = self._words("dim")
+        for widget in (self.example, self.warning, self.bar, self.state):
+            layout.addWidget(widget)
+        layout.addStretch()
+        self._build_buttons(layout)
+        for combo in (self.size_choice, self.format, self.normal_y):
+            combo.currentIndexChanged.connect(self._replan)
+        for line in (self.name, self.folder):
+            line.textChanged.connect(self._replan)
+
+    def _build_buttons(self, layout: QVBoxLayout) -> None:
+        self.go = QPushButton("Deliver")
+        self.go.setProperty("main", "true")
+        self.go.setDefault(True)
+        self.go.clicked.connect(self._start)
+        self.leave = QPushButton("Close")
+        self.leave.clicked.connect(self.reject)
+        self.show_folder = QPushButton("Show folder")
+        self.show_folder.clicked.connect(
+            lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(Path(self.folder.text()).absolute())))
+        )
+        self.show_folder.hide()
+        row = QHBoxLayout()
+        row.addWidget(self.show_folder)
+        row.addStretch()
+        row.addWidget(self.leave)
+        row.addWidget(self.go)
+        layout.addLayout(row)
+
+    def _heading(self, text: str) -> QLabel:
+        label = QLabel(text)
+        label.setProperty("role", "heading")
+        return label
+
+    def _words(self, role: str) -> QLabel:
+        label = QLabel(" ")
+        label.setProperty("role", role)
+        label.setWordWrap(True)
+        return label
+
+    # -- planning -------------------------------------------------------------------------------------
+
+    def plan(self) -> Order:
+        """The delivery as chosen; raises `ReedError` saying what is wrong."""
+        wanted = [channel for channel, box in self.maps.items() if box.isChecked()]
+        if self.maps and not wanted:
+            raise ReedError("Choose at least one map.")
+        folder = Path(self.folder.text()).expanduser()
+        if not self.folder.text().strip():
+            raise ReedError("Choose a folder to deliver to.")
+        return plan_delivery(
+            self.workplace.document,
+            folder,
+            size=self.size_choice.currentData(),
+            format=self.format.currentData(),
+            maps=wanted,
+            name=self.name.text(),
+            normal_y=self.normal_y.currentData(),
+        )
+
+    def _replan(self) -> None:
+        if self.stop is not None:
+            return
+        try:
+            order = self.plan()
+        except ReedError as error:
+            self.example.setText(" ")
+            self.warning.setText(str(error))
+            self.go.setEnabled(False)
+            return
+        paths = list(order.files.values())
+        self.example.setText(f"{len(paths)} files, such as {paths[0].name}")
+        there = [p.name for p in paths if p.exists()]
+        self.warning.setText(
+            f"{len(there)} of them are there already and will be replaced, such as {there[0]}."
+            if there
+            else " "
+        )
+        self.go.setText("Replace and deliver" if there else "Deliver")
+        self.go.setEnabled(True)
+
+    def _choose_folder(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self, "Deliver to", self.folder.text())
+        if folder:
+            self.folder.setText(folder)
+
+    # -- carrying out ---------------------------------------------------------------------------------
+
+    def _start(self) -> None:
+        order = self.plan()
+        recipe = Recipe(
+            size=order.size, format=order.format.id, name=self.name.text(), normal_y=order.normal_y,
+            extras=self.workplace.document.recipe.extras,
+        )  # fmt: skip
+        self.workplace.submit(SetDocument(recipe=recipe, label="Change delivery"))
+        QSettings().setValue("deliver/folder", str(order.folder))
+        self.stop = Stop()
+        self._began = time.monotonic()
+        self.go.setEnabled(False)
+        self.leave.setText("Cancel")
+        self.bar.setValue(0)
+        self.bar.show()
+        self.show_folder.hide()
+        self.thread_ = threading.Thread(target=self._carry_out, args=(order, self.stop), daemon=True)
+        self.thread_.start()
+
+    def _carry_out(self, order: Order, stop: Stop) -> None:
+        try:
+            paths = carry_out(order, stop=stop, progress=self._progress.emit)
+            self._ended.emit(paths)
+        except ReedError as error:
+            self._ended.emit(error)
+        except Exception as error:  # whatever it is, the window must say it and go on
+            self._ended.emit(
+                ReedError(f"The delivery failed ({type(error).__name__}: {error}); nothing was written.")
+            )
+
+    def _show_progress(self, share: float) -> None:
+        if self.stop is None:
+            return
+        self.bar.setValue(round(share * 1000))
+        passed = time.monotonic() - self._began
+        if share > 0.03 and passed > 0.5:
+            self.state.setText(f"About {passed / share - passed:.0f} s left")
+        else:
+            self.state.setText("Computing…")
+
+    def _finish(self, result: object) -> None:
+        self.stop = None
+        if self.thread_ is not None:
+            self.thread_.join()
+        self.bar.hide()
+        self.leave.setText("Close")
+        self._replan()
+        if isinstance(result, Cancelled):
+            self.state.setText("Stopped; no file was changed.")
+        elif isinstance(result, ReedError):
+            self.state.setText(" ")
+            self.warning.setText(str(result))
+        elif isinstance(result, list):
+            seconds = time.monotonic() - self._began
+            self.warning.setText(" ")
+            self.state.setText(
+                f"Delivered {len(result)} files in {seconds:.1f} s to {Path(result[0]).parent}"
+            )
+            self.show_folder.show()
+            self.workplace.message.emit(self.state.text(), False)
+
+    def reject(self) -> None:
+        """Cancel what runs; close when nothing does."""
+        if self.stop is not None:
+            self.stop.set()
+            self.state.setText("Stopping…")
+        else:
+            super().reject()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self.stop is not None:
+            self.stop.set()
+            event.ignore()
+        else:
+            super().closeEvent(event)

@@ -1,0 +1,1 @@
+"""How data become pictures: encodings, stand-ins, samples for the creel; no Qt."""

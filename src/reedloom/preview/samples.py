@@ -1,0 +1,146 @@
+"""Small pictures of node kinds, made by the engine from the kind's own declaration."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from reedloom.kinds.catalogue import get_kind
+from reedloom.kit.declare import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Kind, Port
+from reedloom.weave.document import Document, End
+from reedloom.weave.edits import AddNode, Connect, SetParameters
+
+COLOURS = ((0.1, 0.02, 0.05, 0.12), (0.5, 0.45, 0.2, 0.06), (0.9, 0.8, 0.7, 0.5))
+"""The gradient behind pictures of kinds that change colours."""
+
+
+def choice_samples(declared: Kind) -> list[tuple[str, dict[str, Any]]]:
+    """The words of a kind's foremost choice, the one with most words, and the values that show each."""
+    offered = [p for p in declared.parameters if len(p.choices) > 2 and not p.series]
+    if not offered:
+        return []
+    foremost = max(offered, key=lambda p: len(p.choices))
+    return [(c[:1].upper() + c[1:], {foremost.name: c}) for c in foremost.choices]
+
+
+def sample_weave(kind_id: str, values: Mapping[str, Any] | None = None) -> tuple[Document, End]:
+    """A weave that shows a kind at its best: the kind with stand-ins tied to what it needs.
+
+    `values` go before those of the kind's own sample. Returns the document and the output to look at; a
+    place is shown by a drawing made at it.
+    """
+    declared = get_kind(kind_id)
+    document = AddNode("shown", kind_id, parameters={**declared.sample, **(values or {})}).apply(Document())
+    needed = [p for p in declared.inputs if not p.optional]
+    if declared.outputs[0].data == MATERIAL and not needed:
+        needed = [p for p in declared.inputs if p.name in {"base_colour", "height"}]
+    for number, port in enumerate(needed):
+        document = stand_in(document, port, number)
+    end = End(node="shown", port=declared.outputs[0].name)
+    if declared.outputs[0].data == VECTOR:
+        if declared.family != "place":  # a displacement rather than a place
+            document = AddNode("bent", "bend_place", parameters={"strength": 0.06}).apply(document)
+            document = Connect(end, End(node="bent", port="by")).apply(document)
+            end = End(node="bent", port="place")
+        document = AddNode("drawing", "cellular_noise", parameters={"cells": 4, "jitter": 0.0}).apply(
+            document
+        )
+        document = Connect(end, End(node="drawing", port="place")).apply(document)
+        end = End(node="drawing", port="border")
+        document = AddNode("tone", "levels", parameters={"in_high": 0.5}).apply(document)
+        document = Connect(end, End(node="tone", port="map")).apply(document)
+        end = End(node="tone", port="map")
+    return document, end
+
+
+CELLS = {"cells": 5, "seed": 3}
+_BY_DATA: dict[Data, tuple[str, str, dict[str, Any]]] = {
+    POINTS: ("grid_points", "points", {"columns": 6, "rows": 6, "jitter": 0.8, "row_shift": 0.5}),
+    PATHS: ("circle_path", "paths", {"rings": 3, "radius": 0.14, "ring_spacing": 0.13}),
+    ISLANDS: ("planks", "id", {}),
+    VECTOR: ("tile_place", "place", {}),
+}
+_DOTS = {"columns": 5, "rows": 5, "radius": 0.42, "jitter": 0.6, "size_variation": 0.5}
+_STAINS = {"columns": 7, "rows": 4, "radius": 0.25, "jitter": 1.0, "size_variation": 0.7}
+_BY_NAME: dict[str, tuple[str, str, dict[str, Any]]] = {
+    "drawing": ("petal", "profile", {"wrapped": False}),
+    "mask": ("dots", "mask", _DOTS),
+    "source": ("dots", "mask", _STAINS),
+    "random": ("cellular_noise", "random", CELLS),
+    "height": ("cellular_noise", "border", CELLS),
+}
+"""The node that stands for what a port needs, by its data or name: its kind, output and values."""
+_MATERIALS: dict[str, tuple[str, tuple[dict[str, Any], dict[str, Any]]]] = {
+    "base_colour": ("solid", ({"colour": (0.32, 0.2, 0.12)}, {"colour": (0.16, 0.3, 0.34)})),
+    "height": ("gradient_noise", ({"cells": 5, "octaves": 4.0}, {"cells": 8, "seed": 5})),
+}
+"""Two plain materials, by channel: the kind that makes it and its values in each."""
+
+
+def stand_in(document: Document, port: Port, number: int) -> Document:
+    """The document with something tied to the shown kind's needed input, the `number`th of them."""
+    assert isinstance(port.data, Data)
+    node_id = f"input_{number}"
+    if port.data == MATERIAL:
+        document = _plain_material(document, node_id, number)
+        output = "material"
+    elif port.plain and COLOUR in port.data:
+        relief = {"cells": 4 + 6 * number}
+        document = _pair(document, node_id, ("gradient_noise", relief), ("normal", {"strength": 5.0}))
+        output = "normal"
+    else:
+        if GREY in port.data and "distance" in port.help:
+            form = {"radius": 0.25, "centre_u": 0.35 + 0.3 * number, "centre_v": 0.42 + 0.16 * number}
+            made: tuple[str, str, dict[str, Any]] = ("disc", "distance", form)
+        elif port.data in _BY_DATA:
+            made = _BY_DATA[port.data]
+        elif port.name in _BY_NAME and (port.name != "height" or number == 0):
+            made = _BY_NAME[port.name]
+        elif GREY in port.data:
+            soft = ("gradient_noise", "noise", {"cells": 4, "octaves": 3.0})
+            made = ("cellular_noise", "nearest", CELLS) if number == 0 else soft
+        else:
+            tones = ("gradient_noise", {"cells": 3})
+            document = _pair(document, node_id, tones, ("gradient_map", {"gradient": COLOURS}))
+            return _tie(document, node_id, "colour", port)
+        kind_id, output, values = made
+        document = AddNode(node_id, kind_id, parameters=values).apply(document)
+    return _tie(document, node_id, output, port)
+
+
+def _tie(document: Document, node_id: str, output: str, port: Port) -> Document:
+    return Connect(End(node=node_id, port=output), End(node="shown", port=port.name)).apply(document)
+
+
+def _pair(
+    document: Document, node_id: str, first: tuple[str, dict[str, Any]], second: tuple[str, dict[str, Any]]
+) -> Document:
+    """Two kinds one after the other; the second has the id."""
+    before = f"{node_id}_before"
+    for name, (kind_id, values) in ((before, first), (node_id, second)):
+        document = AddNode(name, kind_id, parameters=values).apply(document)
+    nodes = document.nodes
+    source = End(node=before, port=nodes[before].declaration.outputs[0].name)
+    return Connect(source, End(node=node_id, port=nodes[node_id].declaration.inputs[0].name)).apply(document)
+
+
+def _plain_material(document: Document, node_id: str, number: int) -> Document:
+    document = AddNode(node_id, "material").apply(document)
+    for channel, (kind_id, pair) in _MATERIALS.items():
+        giver = f"{channel}_{number}"
+        document = AddNode(giver, kind_id, parameters=pair[number % 2]).apply(document)
+        end = End(node=giver, port=document.nodes[giver].declaration.outputs[0].name)
+        document = Connect(end, End(node=node_id, port=channel)).apply(document)
+    return document
+
+
+def every_choice(kind_id: str) -> list[Document]:
+    """Sample weaves for a kind, one for each choice it offers, so that all its kernels run."""
+    declared = get_kind(kind_id)
+    document, _ = sample_weave(kind_id)
+    variants = [document]
+    for parameter in declared.parameters:
+        variants += [
+            SetParameters("shown", {parameter.name: c}).apply(document) for c in parameter.choices[1:]
+        ]
+    return variants
