@@ -12,7 +12,7 @@ from benchmarks.timing import Row, best_of
 from reedloom.kernels.jit import run_bands
 from reedloom.kinds.catalogue import kinds
 from reedloom.kit.context import Context
-from reedloom.kit.declare import Kind, run_kind
+from reedloom.kit.kind import Kind, run_kind
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tests"))
 from draws import make_inputs  # type: ignore[import-not-found]

@@ -14,28 +14,12 @@ from reedloom.kinds.catalogue import get_kind
 from reedloom.kinds.path.path_parts import make_paths
 from reedloom.kit.channels import CHANNELS
 from reedloom.kit.context import Context
-from reedloom.kit.declare import (
-    COLOUR,
-    GREY,
-    ISLANDS,
-    PATHS,
-    POINTS,
-    VECTOR,
-    Data,
-    Kind,
-    Material,
-    Parameter,
-    ParameterType,
-    Port,
-    Result,
-    SameAs,
-    run_kind,
-)
+from reedloom.kit.data import COLOUR, GREY, ISLANDS, PATHS, POINTS, VECTOR, Data, Material
+from reedloom.kit.kind import Kind, Result, run_kind
+from reedloom.kit.ports import Port, Role
 from reedloom.kit.values import data_of
 
 EVERYDAY = ("base_colour", "height", "roughness")
-WAYS = {"by", "along"}
-"""Inputs that take displacements."""
 WAVES = ((1, 0, 0.3), (0, 2, 1.1), (2, 1, 2.0), (3, -2, 0.7), (5, 4, 4.0))
 
 
@@ -107,7 +91,7 @@ def make_input(port: Port, width: int, height: int, seed: int) -> Any:
     bend = np.stack([smooth_map(width, height, seed + i) for i in range(2)], axis=-1)
     moved = 0.05 * (bend - np.float32(0.5))
     # A vector by which something is moved is a way, not a place on the tile.
-    return moved if port.name in WAYS else tile_places(width, height) + moved
+    return moved if port.role is Role.WAY else tile_places(width, height) + moved
 
 
 def make_inputs(kind: Kind, width: int, height: int, optional: bool = False) -> dict[str, Any]:
@@ -134,25 +118,12 @@ def varied_inputs(kind: Kind, width: int, height: int, chance: random.Random) ->
     return found
 
 
-def draw_value(parameter: Parameter, chance: random.Random) -> Any:
-    """A value from the useful range, or any choice."""
-    if parameter.type is ParameterType.CHOICE:
-        return chance.choice(parameter.choices)
-    if parameter.type is ParameterType.BOOLEAN:
-        return parameter.default
-    if not parameter.is_number:
-        return parameter.default
-    low, high = parameter.useful
-    value = chance.uniform(low, high)
-    return round(value) if parameter.is_whole else value
-
-
 def draws(kind: Kind, count: int) -> list[dict[str, Any]]:
     """The defaults, the creel's sample, and random values."""
     chance = random.Random(kind.id)
     found = [kind.defaults(), kind.defaults() | dict(kind.sample)]
     while len(found) < count:
-        found.append({p.name: draw_value(p, chance) for p in kind.parameters})
+        found.append({p.name: p.draw(chance) for p in kind.parameters})
     return found[:count]
 
 
@@ -240,5 +211,4 @@ def altered(value: Any, times: float, plus: float) -> Any:
 
 def is_place(kind: Kind, name: str) -> bool:
     """Whether an output is a vector, whose whole steps are the same place."""
-    data = kind.output(name).data
-    return not isinstance(data, SameAs) and data == VECTOR
+    return kind.output(name).role is Role.PLACE

@@ -14,7 +14,7 @@ import pytest
 
 from draws import make_inputs, run
 from reedloom.kinds.catalogue import kinds
-from reedloom.kit.declare import Kind
+from reedloom.kit.kind import Kind
 
 KEPT = Path(__file__).with_name("golden.json")
 SIZE = (48, 40)

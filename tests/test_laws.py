@@ -9,7 +9,8 @@ from draws import altered, draws, is_place, make_inputs, rolled, run, smooth_map
 from reedloom.errors import Cancelled
 from reedloom.kernels.jit import Stop
 from reedloom.kinds.catalogue import kinds
-from reedloom.kit.declare import COLOUR, GREY, Kind
+from reedloom.kit.data import COLOUR, GREY
+from reedloom.kit.kind import Kind
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
 from reedloom.preview.samples import sample_weave
@@ -135,7 +136,7 @@ def test_survives_every_end_of_every_hard_range(kind: Kind) -> None:
     inputs = make_inputs(kind, *size)
     for parameter in kind.parameters:
         extremes = (
-            list(parameter.hard) if parameter.is_number else list(parameter.choices) or [parameter.default]
+            list(parameter.hard) if parameter.is_number else list(parameter.words) or [parameter.default]
         )
         for value in extremes:
             plain = parameter.check(value)

@@ -8,21 +8,20 @@ from typing import Any
 import numpy as np
 import pytest
 
-from draws import draw_value, draws, law_map, make_inputs, run, varied_inputs
+from draws import draws, law_map, make_inputs, run, varied_inputs
 from reedloom.kinds.catalogue import kinds
 from reedloom.kit.context import Context
-from reedloom.kit.declare import Kind, Parameter, ParameterType, SameAs, run_kind
+from reedloom.kit.kind import Kind, run_kind
+from reedloom.kit.parameters import Parameter, Switch
+from reedloom.kit.ports import Port
 
 SIZE = (64, 48)
 EVERY = [pytest.param(kind, id=kind.id) for kind in kinds()]
-NEUTRAL = {"Multiplies": 1.0, "Added to": 0.0}
-"""What a driver of a parameter must be everywhere to change nothing, by how its help begins."""
 DRIVERS = [
-    pytest.param(kind, port.name, value, id=f"{kind.id}-{port.name}")
+    pytest.param(kind, port, id=f"{kind.id}-{port.name}")
     for kind in kinds()
     for port in kind.inputs
-    for words, value in NEUTRAL.items()
-    if port.help.startswith(words) and any(p.name == port.name.removesuffix("_map") for p in kind.parameters)
+    if port.drives is not None
 ]
 NEED_MORE = {
     "picture": "its file, without which it has nothing to read",
@@ -31,18 +30,18 @@ NEED_MORE = {
 """Kinds whose controls or notches do nothing before something is written into them."""
 
 
-TAKE_OUT = {"strength", "amount", "radius", "length", "distance"}
-"""Parameters that at nothing leave the map as it came, so that a step can be judged by taking it out."""
 TAKEN_OUT = [
     pytest.param(kind, parameter, id=f"{kind.id}-{parameter.name}")
     for kind in kinds()
     for parameter in kind.parameters
-    if kind.inputs
-    and isinstance(kind.outputs[0].data, SameAs)
-    and kind.outputs[0].data.ports[0] == kind.inputs[0].name
-    and parameter.name in TAKE_OUT
-    and parameter.hard[0] <= 0
-    and kind.id != "high_pass"  # what it keeps is what is finer than its radius, and no more
+    if parameter.neutral is not None
+]
+"""Parameters that at nothing leave the map as it came, so that a step can be judged by taking it out."""
+IDLE = [
+    pytest.param(kind, parameter, id=f"{kind.id}-{parameter.name}")
+    for kind in kinds()
+    for parameter in kind.parameters
+    if parameter.shown_if
 ]
 
 
@@ -61,15 +60,16 @@ def test_an_output_asked_for_alone_is_the_one_made_with_all_others(kind: Kind) -
             assert np.array_equal(law_map(alone[name], *SIZE), wanted), (name, values)
 
 
-@pytest.mark.parametrize(("kind", "driver", "value"), DRIVERS)
-def test_a_neutral_driver_is_no_driver(kind: Kind, driver: str, value: float) -> None:
+@pytest.mark.parametrize(("kind", "driver"), DRIVERS)
+def test_a_neutral_driver_is_no_driver(kind: Kind, driver: Port) -> None:
     """But for what the two ways to compute a picture, with a driver and without, may differ by."""
     size = (160, 120)
     for values in draws(kind, 4):
         inputs = make_inputs(kind, *size)
-        level = np.full((size[1], size[0]), value, np.float32)
+        assert driver.drives is not None
+        level = np.full((size[1], size[0]), driver.drives.neutral, np.float32)
         plain = run(kind, inputs, values, size).outputs
-        driven = run(kind, inputs | {driver: level}, values, size).outputs
+        driven = run(kind, inputs | {driver.name: level}, values, size).outputs
         for name, wanted in plain.items():
             error = np.sqrt(np.mean((driven[name] - wanted).astype(np.float64) ** 2))
             assert error <= 0.02 * max(1e-3, np.ptp(wanted)), (name, values)
@@ -80,17 +80,41 @@ def test_a_strength_of_nothing_takes_a_step_out(kind: Kind, parameter: Parameter
     chance = random.Random(kind.id)
     for values in draws(kind, 6):
         inputs = varied_inputs(kind, *SIZE, chance)
-        got = run(kind, inputs, values | {parameter.name: 0.0}, SIZE).outputs[kind.outputs[0].name]
+        got = run(kind, inputs, values | {parameter.name: parameter.neutral}, SIZE).outputs[
+            kind.outputs[0].name
+        ]
         assert np.abs(got - law_map(inputs[kind.inputs[0].name], *SIZE)).max() < 1e-5, values
+
+
+@pytest.mark.parametrize(("kind", "parameter"), IDLE)
+def test_what_is_hidden_changes_nothing(kind: Kind, parameter: Parameter) -> None:
+    """Whatever a parameter is set to while it is said not to matter, the picture stays the same."""
+    chance = random.Random(kind.id)
+    tried = 0
+    while tried < 6:
+        values = varied_values(kind, chance)
+        if parameter.matters(values):
+            name, wanted = chance.choice(list(parameter.shown_if.items()))
+            allowed = wanted if isinstance(wanted, tuple) else (wanted,)
+            values[name] = next(v for v in kind.parameter(name).ends() if v not in allowed)
+        inputs = varied_inputs(kind, *SIZE, chance)
+        tries = [value for _, value in parameter.try_values(parameter.default)]
+        first, *others = (
+            run(kind, inputs, values | {parameter.name: value}, SIZE).outputs
+            for value in (*other_values(parameter, chance), *tries)
+        )
+        for other in others:
+            assert all(np.array_equal(first[name], other[name]) for name in first), values
+        tried += 1
 
 
 def other_values(parameter: Parameter, chance: random.Random) -> list[Any]:
     """Values a parameter may take, unlike one another."""
-    if parameter.type is ParameterType.BOOLEAN:
+    if isinstance(parameter, Switch):
         return [False, True]
     if parameter.is_number:
-        return [*parameter.useful, draw_value(parameter, chance)]
-    return list(parameter.choices)
+        return [*parameter.useful, parameter.draw(chance)]
+    return list(parameter.words)
 
 
 def varied_values(kind: Kind, chance: random.Random) -> dict[str, Any]:

@@ -10,8 +10,11 @@ import numpy as np
 
 from reedloom.delivery.png import write_png
 from reedloom.kinds.catalogue import kinds
-from reedloom.kit.declare import STRAIGHT_CURVE, Kind, Parameter, Port, SameAs
+from reedloom.kit.data import SameAs
 from reedloom.kit.families import FAMILIES
+from reedloom.kit.kind import Kind
+from reedloom.kit.parameters import STRAIGHT_CURVE, Number, Parameter
+from reedloom.kit.ports import Port
 from reedloom.loom.run import evaluate_ends
 from reedloom.preview.encodings import rgb_picture
 from reedloom.preview.samples import choice_samples, sample_weave
@@ -82,13 +85,13 @@ def _port_words(port: Port) -> str:
 
 def _parameter_row(parameter: Parameter) -> str:
     name = f"{parameter.title} (each)" if parameter.series else parameter.title
-    unit = f" {parameter.unit}" if parameter.unit else ""
-    if parameter.is_number:
+    if isinstance(parameter, Number):
+        unit = f" {parameter.unit}" if parameter.unit else ""
         low, high = parameter.useful
         hard_low, hard_high = parameter.hard
         cells = (f"{parameter.default:g}{unit}", f"{low:g}", f"{high:g}", f"{hard_low:g} to {hard_high:g}")
-    elif parameter.choices:
-        cells = (parameter.default, "", "", ", ".join(parameter.choices))
+    elif parameter.words:
+        cells = (parameter.default, "", "", ", ".join(parameter.words))
     else:
         cells = (_default_words(parameter), "", "", "")
     return "| " + " | ".join((name, *cells, parameter.help)).replace("||", "| |") + " |"
@@ -102,7 +105,7 @@ def _default_words(parameter: Parameter) -> str:
         return f"`{value}`" if value else ""
     if value == STRAIGHT_CURVE:
         return "a straight line"
-    return parameter.type.value
+    return parameter.word
 
 
 def picture(kind: Kind) -> np.ndarray:

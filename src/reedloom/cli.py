@@ -145,11 +145,11 @@ def describe_kind(kind: Any) -> dict[str, Any]:
         return {"name": p.name, "data": carries, "optional": p.optional, "help": p.help}
 
     def parameter(p: Any) -> dict[str, Any]:
-        plain: dict[str, Any] = {"name": p.name, "label": p.title, "type": p.type.value, "default": p.default}
+        plain: dict[str, Any] = {"name": p.name, "label": p.title, "type": p.word, "default": p.default}
         if p.is_number:
             plain |= {"useful": p.useful, "hard": p.hard, "unit": p.unit}
-        if p.choices:
-            plain["choices"] = p.choices
+        if p.words:
+            plain["choices"] = p.words
         return plain | {"help": p.help}
 
     return {

@@ -75,8 +75,8 @@ def test_random_hands(hands: Hands, monkeypatch: pytest.MonkeyPatch, seed: int) 
                 value = chance.choice([*parameter.hard, *parameter.useful])
                 editor.changing.emit(round(value) if parameter.is_whole else value)
                 editor.changed.emit(round(value) if parameter.is_whole else value)
-            elif parameter.choices:
-                editor.changed.emit(chance.choice(parameter.choices))
+            elif parameter.words:
+                editor.changed.emit(chance.choice(parameter.words))
 
     def pick() -> None:
         items = [*w.document.nodes, *w.document.bays, *w.document.notes]

@@ -12,7 +12,9 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton, QWidget
 
 from conftest import Hands
 from reedloom.delivery.encode import FORMATS, write_map
-from reedloom.desk.settings.editors import ColourEditor, DraftRow, FormulaEditor, GradientRow, TextEditor
+from reedloom.desk.settings.editors.colours import ColourEditor, GradientRow
+from reedloom.desk.settings.editors.curves import DraftRow
+from reedloom.desk.settings.editors.words import FormulaEditor, TextEditor
 from reedloom.kernels.colours import linear_from_srgb
 from reedloom.kinds.catalogue import get_kind
 from reedloom.preview.samples import choice_samples
@@ -247,7 +249,7 @@ def test_an_outline_is_dragged_by_its_knots_over_the_flat_view(hands: Hands) -> 
     node = hands.workplace.document.nodes[outline]
     assert canvas.handles is not None
     handles = canvas.handles.shown()
-    assert [h.name for h in handles] == ["centre", "knot 1", "knot 2", "knot 3", "knot 4"]
+    assert [h.name for h in handles] == ["centre", "knot 1", "knot 2", "knot 3", "knot 4", "rim"]
 
     def drag(number: int, du: float, dv: float) -> None:
         at = canvas.handles.shown()[number]  # type: ignore[union-attr]

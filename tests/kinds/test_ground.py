@@ -19,9 +19,7 @@ from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import get_kind, kinds
 from reedloom.kinds.combine.modes import MODES
 from reedloom.kinds.tone.ease import smooth_step
-from reedloom.kit.declare import ParameterType
 from reedloom.kit.formulas import LARGEST, FormulaError, read_formula
-from reedloom.kit.tries import tries_of
 from reedloom.loom.run import evaluate_ends
 from reedloom.weave.document import End
 
@@ -449,8 +447,8 @@ def test_closing_seams_closes_them(way: str) -> None:
 def test_every_parameter_has_values_to_try(kind) -> None:  # type: ignore[no-untyped-def]
     inputs = make_inputs(kind, 16, 16)
     for parameter in kind.parameters:
-        found = tries_of(parameter, parameter.default)
-        if parameter.type is ParameterType.FILE:
+        found = parameter.try_values(parameter.default)
+        if parameter.is_file:
             continue
         assert 2 <= len(found) <= 5 and len({str(v) for _, v in found}) == len(found), parameter.name
         assert all(caption for caption, _ in found)

@@ -15,7 +15,7 @@ from reedloom.kernels.regions import measure_regions
 from reedloom.kinds.catalogue import get_kind
 from reedloom.kinds.path.path_parts import make_paths
 from reedloom.kinds.pattern.woven_cloth import DRAFTS
-from reedloom.kit.declare import Data
+from reedloom.kit.data import Data
 
 
 def compute(kind_id: str, inputs: dict[str, Any] | None = None, size: int = 128, **values: Any) -> Any:

@@ -15,7 +15,7 @@ from reedloom.kernels.flows import rain_on
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.regions import find_regions
 from reedloom.kit.context import Context
-from reedloom.kit.declare import Material
+from reedloom.kit.data import Material
 
 
 def compute(

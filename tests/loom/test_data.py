@@ -13,7 +13,7 @@ from reedloom.errors import ReedError
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import POINT, VERTEX, make_points, read_at
 from reedloom.kinds.catalogue import kinds
-from reedloom.kit.declare import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
+from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
 from reedloom.kit.values import convert, data_of, frozen
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends

@@ -11,7 +11,8 @@ import pytest
 import reedloom as rl
 from draws import law_map
 from reedloom.kinds.catalogue import kinds
-from reedloom.kit.declare import Kind, Parameter, ParameterType
+from reedloom.kit.kind import Kind
+from reedloom.kit.parameters import Parameter, Switch
 
 SIZE = (40, 24)
 FIRST = ("gradient_noise", "solid", "tile_place", "scatter_points", "circle_path", "cellular_noise", "disc")
@@ -20,10 +21,10 @@ FIRST = ("gradient_noise", "solid", "tile_place", "scatter_points", "circle_path
 
 def any_value(parameter: Parameter, chance: random.Random) -> Any:
     """A legal value: of the slider's range, or now and then an end of what may be typed."""
-    if parameter.type is ParameterType.BOOLEAN:
+    if isinstance(parameter, Switch):
         return chance.random() < 0.5
     if not parameter.is_number:
-        return chance.choice(parameter.choices) if parameter.choices else parameter.default
+        return chance.choice(parameter.words) if parameter.words else parameter.default
     ends = (
         parameter.hard if chance.random() < 0.15 and np.isfinite(parameter.hard).all() else parameter.useful
     )

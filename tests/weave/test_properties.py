@@ -8,7 +8,6 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from draws import draw_value
 from reedloom.errors import ReedError
 from reedloom.kinds.catalogue import kinds
 from reedloom.kit.channels import CHANNELS
@@ -72,7 +71,7 @@ def random_edit(document: Document, chance: random.Random) -> Edit:
     ]
     if node.declaration.parameters:
         parameter = chance.choice(node.declaration.parameters)
-        makers += [lambda: SetParameters(node.id, {parameter.name: draw_value(parameter, chance)})] * 4
+        makers += [lambda: SetParameters(node.id, {parameter.name: parameter.draw(chance)})] * 4
     if other.declaration.inputs:
         target = End(node=other.id, port=chance.choice(other.declaration.inputs).name)
         makers += [lambda: Connect(output, target)] * 6 + [lambda: Disconnect(target)]

@@ -10,8 +10,8 @@ from pathlib import Path
 from types import MappingProxyType
 
 from reedloom.errors import ReedError, unknown
-from reedloom.kit.declare import Kind
 from reedloom.kit.families import FAMILIES
+from reedloom.kit.kind import Kind
 
 
 @cache

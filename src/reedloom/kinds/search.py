@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from reedloom.kit.declare import Kind
+from reedloom.kit.kind import Kind
 
 
 def score(kind: Kind, words: Iterable[str]) -> int:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from reedloom.errors import unknown
-from reedloom.kit.declare import COLOUR, GREY, Data
+from reedloom.kit.data import COLOUR, GREY, Data
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,10 +7,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from reedloom.kit.declare import Kind
-
 APART = 0.002
 """The least distance between two knots."""
+RIM = 0.2
+"""How far from its middle a form without a size is taken to be turned."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,18 +33,79 @@ class Handle:
     moved: Callable[[float, float], dict[str, Any]]
 
 
-def handles_of(kind: Kind, values: Mapping[str, Any]) -> list[Handle]:
+@dataclass(frozen=True, slots=True)
+class KnotPlaces:
+    """Where the knots of a curve lie on the form that is drawn by it, so that they can be dragged there.
+
+    Attributes
+    ----------
+    parameter : str
+        The curve.
+    to_form, from_form : callable
+        From the values and a knot's (x, y) to the way from the form's middle, before it is turned, and back.
+    shown : callable
+        Whether the curve draws the form at all, with these values.
+    closed : callable
+        Whether the curve's end is its beginning, so that both are one handle.
+    """
+
+    parameter: str
+    to_form: Callable[[Mapping[str, Any], float, float], tuple[float, float]]
+    from_form: Callable[[Mapping[str, Any], float, float], tuple[float, float]]
+    shown: Callable[[Mapping[str, Any]], bool] = lambda values: True
+    closed: Callable[[Mapping[str, Any]], bool] = lambda values: False
+
+
+@dataclass(frozen=True, slots=True)
+class FormHandles:
+    """Which parameters of a kind place a form on the tile, so that they can be dragged there.
+
+    Attributes
+    ----------
+    centre : (name, name)
+        The form's middle, across and down.
+    size : str
+        How far the form reaches from its middle, or nothing.
+    turn : str
+        The angle by which it is turned, or nothing.
+    knots : KnotPlaces, optional
+        The knots of its outline.
+    """
+
+    centre: tuple[str, str]
+    size: str = ""
+    turn: str = ""
+    knots: KnotPlaces | None = None
+
+    @property
+    def parameters(self) -> tuple[str, ...]:
+        """The names of all parameters it speaks of."""
+        knots = (self.knots.parameter,) if self.knots is not None else ()
+        return (*self.centre, *(name for name in (self.size, self.turn) if name), *knots)
+
+
+def handles_of(form: FormHandles | None, values: Mapping[str, Any]) -> list[Handle]:
     """The handles of a node with these values, in the order in which they are drawn."""
-    names = {p.name for p in kind.parameters}
-    if not {"centre_u", "centre_v"} <= names:
+    if form is None:
         return []
-    middle = values["centre_u"] % 1, values["centre_v"] % 1
-    found = [Handle("centre", *middle, lambda u, v: {"centre_u": u % 1, "centre_v": v % 1})]
-    knots = kind.knots
-    if knots is None or not knots.shown(values):
-        return found
-    turn = math.radians(values.get("turn", 0.0))
+    across, down = form.centre
+    middle = values[across] % 1, values[down] % 1
+    found = [Handle("centre", *middle, lambda u, v: {across: u % 1, down: v % 1})]
+    turn = math.radians(values[form.turn]) if form.turn else 0.0
     c, s = math.cos(turn), math.sin(turn)
+    if form.knots is not None and form.knots.shown(values):
+        found += _knots(form.knots, values, middle, (c, s))
+    if form.size or form.turn:
+        found.append(_rim(form, values, middle, (c, s)))
+    return found
+
+
+def _knots(
+    knots: KnotPlaces, values: Mapping[str, Any], middle: tuple[float, float], way: tuple[float, float]
+) -> list[Handle]:
+    """A mark for each knot of the outline."""
+    c, s = way
+    found = []
     curve = values[knots.parameter]
     is_closed = knots.closed(values)
     for number, (x, y, *_) in enumerate(curve[:-1] if is_closed else curve):
@@ -61,6 +122,24 @@ def handles_of(kind: Kind, values: Mapping[str, Any]) -> list[Handle]:
 
         found.append(Handle(f"knot {number + 1}", *at, moved))
     return found
+
+
+def _rim(
+    form: FormHandles, values: Mapping[str, Any], middle: tuple[float, float], way: tuple[float, float]
+) -> Handle:
+    """The mark at the form's rim: drawn away it makes the form larger, drawn around it turns it."""
+    reach = values[form.size] if form.size else RIM
+
+    def moved(u: float, v: float) -> dict[str, Any]:
+        du, dv = u - middle[0], v - middle[1]
+        changed: dict[str, Any] = {}
+        if form.size:
+            changed[form.size] = round(max(math.hypot(du, dv), APART), 4)
+        if form.turn:
+            changed[form.turn] = round(math.degrees(math.atan2(dv, du)), 1)
+        return changed
+
+    return Handle("rim", middle[0] + reach * way[0], middle[1] + reach * way[1], moved)
 
 
 def moved_knot(knots: Any, number: int, x: float, y: float) -> tuple[tuple[float, ...], ...]:

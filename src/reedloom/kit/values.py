@@ -9,7 +9,7 @@ import numpy as np
 from reedloom.errors import ReedError
 from reedloom.kernels.colours import luminance
 from reedloom.kernels.points import VERTEX
-from reedloom.kit.declare import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
+from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
 
 
 def data_of(value: Any) -> Data:

@@ -20,22 +20,9 @@ from reedloom.kernels.jit import Stop
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import POINT, VERTEX
 from reedloom.kit.context import Context
-from reedloom.kit.declare import (
-    COLOUR,
-    GREY,
-    ISLANDS,
-    MATERIAL,
-    PATHS,
-    POINTS,
-    VECTOR,
-    Data,
-    Kind,
-    Material,
-    Port,
-    Result,
-    SameAs,
-    run_kind,
-)
+from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material, SameAs
+from reedloom.kit.kind import Kind, Result, run_kind
+from reedloom.kit.ports import Port
 from reedloom.kit.values import convert, data_of, frozen
 from reedloom.loom.cache import Cache
 from reedloom.loom.keys import Size, node_keys

@@ -7,7 +7,8 @@ from collections.abc import Callable, Iterator
 
 from reedloom.kernels.jit import mark_warm
 from reedloom.kinds.catalogue import kinds
-from reedloom.kit.declare import Kind
+from reedloom.kit.kind import Kind
+from reedloom.kit.parameters import Number
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
 from reedloom.preview.samples import every_choice, sample_weave, stand_in
@@ -38,9 +39,8 @@ def warm_kernels(progress: Callable[[float], None]) -> float:
 def _at_both_ends(declared: Kind) -> Iterator[Document]:
     """The sample with all numbers where their sliders begin, and where they end; some loops wait for that."""
     for end in (0, 1):
-        yield sample_weave(
-            declared.id, {p.name: p.check(p.useful[end]) for p in declared.parameters if p.is_number}
-        )[0]
+        numbers = [p for p in declared.parameters if isinstance(p, Number)]
+        yield sample_weave(declared.id, {p.name: p.check(p.useful[end]) for p in numbers})[0]
 
 
 def _with_optional_inputs(document: Document) -> Document:

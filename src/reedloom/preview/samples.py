@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from typing import Any
 
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kit.declare import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Kind, Port
+from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data
+from reedloom.kit.kind import Kind
+from reedloom.kit.ports import Port, Role
 from reedloom.weave.document import Document, End
 from reedloom.weave.edits import AddNode, Connect, SetParameters
 
@@ -16,11 +18,11 @@ COLOURS = ((0.1, 0.02, 0.05, 0.12), (0.5, 0.45, 0.2, 0.06), (0.9, 0.8, 0.7, 0.5)
 
 def choice_samples(declared: Kind) -> list[tuple[str, dict[str, Any]]]:
     """The words of a kind's foremost choice, the one with most words, and the values that show each."""
-    offered = [p for p in declared.parameters if len(p.choices) > 2 and not p.series]
+    offered = [p for p in declared.parameters if len(p.words) > 2 and not p.series]
     if not offered:
         return []
-    foremost = max(offered, key=lambda p: len(p.choices))
-    return [(c[:1].upper() + c[1:], {foremost.name: c}) for c in foremost.choices]
+    foremost = max(offered, key=lambda p: len(p.words))
+    return [(c[:1].upper() + c[1:], {foremost.name: c}) for c in foremost.words]
 
 
 def sample_weave(kind_id: str, values: Mapping[str, Any] | None = None) -> tuple[Document, End]:
@@ -38,7 +40,7 @@ def sample_weave(kind_id: str, values: Mapping[str, Any] | None = None) -> tuple
         document = stand_in(document, port, number)
     end = End(node="shown", port=declared.outputs[0].name)
     if declared.outputs[0].data == VECTOR:
-        if declared.family != "place":  # a displacement rather than a place
+        if declared.outputs[0].role is Role.WAY:
             document = AddNode("bent", "bend_place", parameters={"strength": 0.06}).apply(document)
             document = Connect(end, End(node="bent", port="by")).apply(document)
             end = End(node="bent", port="place")
@@ -62,14 +64,14 @@ _BY_DATA: dict[Data, tuple[str, str, dict[str, Any]]] = {
 }
 _DOTS = {"columns": 5, "rows": 5, "radius": 0.42, "jitter": 0.6, "size_variation": 0.5}
 _STAINS = {"columns": 7, "rows": 4, "radius": 0.25, "jitter": 1.0, "size_variation": 0.7}
-_BY_NAME: dict[str, tuple[str, str, dict[str, Any]]] = {
-    "drawing": ("petal", "profile", {"wrapped": False}),
-    "mask": ("dots", "mask", _DOTS),
-    "source": ("dots", "mask", _STAINS),
-    "random": ("cellular_noise", "random", CELLS),
-    "height": ("cellular_noise", "border", CELLS),
+_BY_ROLE: dict[Role, tuple[str, str, dict[str, Any]]] = {
+    Role.DRAWING: ("petal", "profile", {"wrapped": False}),
+    Role.MASK: ("dots", "mask", _DOTS),
+    Role.SOURCE: ("dots", "mask", _STAINS),
+    Role.CHANCE: ("cellular_noise", "random", CELLS),
+    Role.HEIGHT: ("cellular_noise", "border", CELLS),
 }
-"""The node that stands for what a port needs, by its data or name: its kind, output and values."""
+"""The node that stands for what a port needs, by its data or role: its kind, output and values."""
 _MATERIALS: dict[str, tuple[str, tuple[dict[str, Any], dict[str, Any]]]] = {
     "base_colour": ("solid", ({"colour": (0.32, 0.2, 0.12)}, {"colour": (0.16, 0.3, 0.34)})),
     "height": ("gradient_noise", ({"cells": 5, "octaves": 4.0}, {"cells": 8, "seed": 5})),
@@ -89,13 +91,13 @@ def stand_in(document: Document, port: Port, number: int) -> Document:
         document = _pair(document, node_id, ("gradient_noise", relief), ("normal", {"strength": 5.0}))
         output = "normal"
     else:
-        if GREY in port.data and "distance" in port.help:
+        if port.role is Role.DISTANCE:
             form = {"radius": 0.25, "centre_u": 0.35 + 0.3 * number, "centre_v": 0.42 + 0.16 * number}
             made: tuple[str, str, dict[str, Any]] = ("disc", "distance", form)
         elif port.data in _BY_DATA:
             made = _BY_DATA[port.data]
-        elif port.name in _BY_NAME and (port.name != "height" or number == 0):
-            made = _BY_NAME[port.name]
+        elif port.role in _BY_ROLE and (port.role is not Role.HEIGHT or number == 0):
+            made = _BY_ROLE[port.role]
         elif GREY in port.data:
             soft = ("gradient_noise", "noise", {"cells": 4, "octaves": 3.0})
             made = ("cellular_noise", "nearest", CELLS) if number == 0 else soft
@@ -140,7 +142,5 @@ def every_choice(kind_id: str) -> list[Document]:
     document, _ = sample_weave(kind_id)
     variants = [document]
     for parameter in declared.parameters:
-        variants += [
-            SetParameters("shown", {parameter.name: c}).apply(document) for c in parameter.choices[1:]
-        ]
+        variants += [SetParameters("shown", {parameter.name: c}).apply(document) for c in parameter.words[1:]]
     return variants

@@ -9,7 +9,7 @@ import msgspec
 
 from reedloom.errors import unknown
 from reedloom.kinds.catalogue import get_kind
-from reedloom.kit.declare import Kind
+from reedloom.kit.kind import Kind
 
 Values = Mapping[str, Any]
 

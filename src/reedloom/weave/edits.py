@@ -17,7 +17,8 @@ from msgspec.structs import replace
 from reedloom.errors import ConnectError, unknown
 from reedloom.kinds.catalogue import get_kind
 from reedloom.kit.channels import get_channel
-from reedloom.kit.declare import COLOUR, GREY, Kind
+from reedloom.kit.data import COLOUR, GREY
+from reedloom.kit.kind import Kind
 from reedloom.weave.document import (
     Bay,
     Document,

@@ -6,7 +6,8 @@ from collections.abc import Iterable
 
 from reedloom.errors import ConnectError, ReedError, UnknownNameError
 from reedloom.kit.channels import CHANNELS
-from reedloom.kit.declare import COLOUR, GREY, MATERIAL, Data, Port, SameAs
+from reedloom.kit.data import COLOUR, GREY, MATERIAL, Data, SameAs
+from reedloom.kit.ports import Port
 from reedloom.weave.document import Document, End
 
 

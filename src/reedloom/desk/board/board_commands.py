@@ -14,7 +14,7 @@ from reedloom.desk.board.hanging import fitting_input
 from reedloom.desk.board.view import BoardView
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import ReedError
-from reedloom.kit.declare import GREY
+from reedloom.kit.data import GREY
 from reedloom.weave.arrange import arrange
 from reedloom.weave.document import Bay, Document, End
 from reedloom.weave.edits import (

@@ -14,7 +14,7 @@ from reedloom.desk.board.strands import paint_stub
 from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.screen.workplace import Look
-from reedloom.kit.declare import GREY, Data, SameAs
+from reedloom.kit.data import GREY, Data, SameAs
 from reedloom.preview.encodings import BINS, Tones
 from reedloom.weave.document import Node
 

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from reedloom.desk.board.strands import Course, paint_splice, paint_strand, strand_lines
 from reedloom.desk.look.theme import small_font, theme
-from reedloom.kit.declare import Data
+from reedloom.kit.data import Data
 from reedloom.weave.document import Bay, Note, Thread
 
 FAR = 0.45

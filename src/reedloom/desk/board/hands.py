@@ -14,7 +14,7 @@ from reedloom.desk.board.hanging import tie_to_rail
 from reedloom.desk.board.strands import Course, paint_strand, strand_lines
 from reedloom.desk.look.theme import theme
 from reedloom.errors import ReedError
-from reedloom.kit.declare import GREY
+from reedloom.kit.data import GREY
 from reedloom.weave.document import End
 from reedloom.weave.edits import (
     Batch,

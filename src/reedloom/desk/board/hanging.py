@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from reedloom.kinds.catalogue import get_kind, kinds
-from reedloom.kit.declare import COLOUR, GREY, MATERIAL, Data, Kind, Port, SameAs
+from reedloom.kit.data import COLOUR, GREY, MATERIAL, Data, SameAs
+from reedloom.kit.kind import Kind
+from reedloom.kit.ports import Port
 from reedloom.weave.arrange import DOWN
 from reedloom.weave.document import Document, End
 from reedloom.weave.edits import AddNode, Batch, Connect, Edit, Tie

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QGraphicsScene
 from reedloom.desk.board.card import Card, CardState
 from reedloom.desk.board.ground import BayItem, NoteItem, Strand
 from reedloom.desk.screen.workplace import Workplace
-from reedloom.kit.declare import GREY, Data
+from reedloom.kit.data import GREY, Data
 from reedloom.weave.document import End, Thread
 from reedloom.weave.graph import converts, output_data
 from reedloom.weave.session import Change

@@ -9,7 +9,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from reedloom.kit.declare import COLOUR, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data
+from reedloom.kit.data import COLOUR, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data
 
 STEP = 6.0
 """Scene units between the points of a strand's line, about."""

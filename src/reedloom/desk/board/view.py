@@ -24,7 +24,7 @@ from reedloom.desk.board.strands import Course, paint_strand, strand_lines
 from reedloom.desk.look.arrows import ARROWS
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.screen.workplace import Workplace
-from reedloom.kit.declare import GREY
+from reedloom.kit.data import GREY
 from reedloom.weave.document import End
 from reedloom.weave.edits import Disconnect
 

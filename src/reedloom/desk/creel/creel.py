@@ -24,8 +24,8 @@ from reedloom.desk.look.theme import theme
 from reedloom.desk.screen.workplace import Workplace, to_image
 from reedloom.kernels.jit import Stop
 from reedloom.kinds.catalogue import kinds
-from reedloom.kit.declare import Kind
 from reedloom.kit.families import FAMILIES
+from reedloom.kit.kind import Kind
 from reedloom.loom.run import evaluate_ends
 from reedloom.preview.encodings import rgb_picture
 from reedloom.preview.samples import choice_samples, sample_weave

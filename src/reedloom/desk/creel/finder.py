@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.kinds.search import find_kinds
-from reedloom.kit.declare import Kind
+from reedloom.kit.kind import Kind
 
 HINT = "Enter hangs it · arrows choose · Esc closes"
 NOTHING_FOUND = "Nothing of that name; try what it should do, such as “soften”."

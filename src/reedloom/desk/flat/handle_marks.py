@@ -32,7 +32,7 @@ class FlatHandles:
         if "place" in w.document.incoming(node_id):
             return []  # drawn at another place, the form is not where its values say
         node = w.document.nodes[node_id]
-        return handles_of(node.declaration, node.values())
+        return handles_of(node.declaration.handles, node.values())
 
     def take(self, point: QPointF, to_widget: Callable[[float, float], QPointF]) -> bool:
         """Take the handle under a point, knots before the centre; whether there is one."""
@@ -59,7 +59,7 @@ class FlatHandles:
             self.workplace.preview(edit)
 
     def paint(self, painter: QPainter, to_widget: Callable[[float, float], QPointF]) -> None:
-        """Draw the handles: a cross in a ring for the centre, lozenges for knots."""
+        """Draw the handles: a cross in a ring for the centre, a disc for the rim, lozenges for knots."""
         t = theme()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for number, handle in enumerate(self.shown()):
@@ -71,6 +71,8 @@ class FlatHandles:
                     painter.drawEllipse(QRectF(at.x() - 6, at.y() - 6, 12, 12))
                     painter.drawLine(at - QPointF(3, 0), at + QPointF(3, 0))
                     painter.drawLine(at - QPointF(0, 3), at + QPointF(0, 3))
+                elif handle.name == "rim":
+                    painter.drawEllipse(at, 4.5, 4.5)
                 else:
                     d = 5.5
                     corners = [QPointF(0, -d), QPointF(d, 0), QPointF(0, d), QPointF(-d, 0)]

@@ -31,7 +31,8 @@ from reedloom.desk.settings.slider import NumberField
 from reedloom.errors import FileError
 from reedloom.files import whole_file
 from reedloom.kit.channels import CHANNELS
-from reedloom.kit.declare import COLOUR, Float, Parameter
+from reedloom.kit.data import COLOUR
+from reedloom.kit.parameters import Float, Number
 from reedloom.kit.values import convert
 from reedloom.lit.lights import LIGHT_SETS
 from reedloom.lit.renderer import Box
@@ -81,7 +82,7 @@ class LitPanel(QWidget):
         self._connect()
         self._show_state()
 
-    def _field(self, parameter: Parameter) -> NumberField:
+    def _field(self, parameter: Number) -> NumberField:
         field = NumberField(parameter)
         field.setFixedWidth(50)
         field.setToolTip(parameter.help)

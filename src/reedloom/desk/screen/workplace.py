@@ -17,7 +17,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QImage
 
 from reedloom.errors import ReedError
-from reedloom.kit.declare import Material
+from reedloom.kit.data import Material
 from reedloom.loom.background import Background, Report, Stage
 from reedloom.preview.encodings import Tones, measure_tones, rgb_picture
 from reedloom.preview.stand_ins import as_map

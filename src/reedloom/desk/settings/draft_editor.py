@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVB
 
 from reedloom.desk.look.arrows import ARROWS
 from reedloom.desk.look.theme import theme
-from reedloom.kit.declare import DRAFT_LIMIT
+from reedloom.kit.parameters import DRAFT_LIMIT
 
 Rows = tuple[str, ...]
 HELP = (

@@ -11,8 +11,10 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLay
 from reedloom.desk.look.theme import icon, theme
 from reedloom.desk.screen.variants import Variants
 from reedloom.desk.screen.workplace import Workplace
-from reedloom.desk.settings.editors import Editor, make_editor
-from reedloom.kit.declare import Kind, Parameter, ParameterType
+from reedloom.desk.settings.editor import Editor
+from reedloom.desk.settings.editors import make_editor
+from reedloom.kit.kind import Kind
+from reedloom.kit.parameters import Parameter, Switch
 from reedloom.weave.document import End
 from reedloom.weave.edits import Batch, ReorderSeries, SetParameters, series_of
 
@@ -105,7 +107,7 @@ class SeriesRow(QFrame):
             elif parameter.is_number:
                 middle.addWidget(editor)
             else:
-                top.addWidget(editor, 0 if parameter.type is ParameterType.BOOLEAN else 1)
+                top.addWidget(editor, 0 if isinstance(parameter, Switch) else 1)
         if self.folded:
             self.unfold = QToolButton()
             self.unfold.setIcon(icon("curve", 16))
@@ -227,7 +229,7 @@ class SeriesList(QWidget):
             return
         _, values = series_of(self.declared)
         switches = {
-            number: next(n for n in names if self.declared.parameter(n).type is ParameterType.BOOLEAN)
+            number: next(n for n in names if isinstance(self.declared.parameter(n), Switch))
             for number, names in values.items()
         }
         edits = []

@@ -21,11 +21,13 @@ from PySide6.QtWidgets import (
 from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.theme import icon
 from reedloom.desk.screen.workplace import Workplace
-from reedloom.desk.settings.editors import Editor, NumberEditor, make_editor
+from reedloom.desk.settings.editor import Editor
+from reedloom.desk.settings.editors import make_editor
+from reedloom.desk.settings.editors.numbers import NumberEditor
 from reedloom.desk.settings.series import SeriesList
 from reedloom.desk.settings.tone_marks import ToneStrip
 from reedloom.desk.settings.try_strip import TryStrip
-from reedloom.kit.declare import Float, Parameter
+from reedloom.kit.parameters import Float, Parameter
 from reedloom.preview.encodings import Tones
 from reedloom.weave.edits import SetDocument, SetNode, SetParameters
 
@@ -175,9 +177,7 @@ class SettingsPanel(QScrollArea):
             reset.setToolTip("Back to the default")
             reset.setAccessibleName(f"Reset {parameter.title}")
             reset.clicked.connect(lambda _=False, p=parameter: self._submit(p.name, p.default))
-            unit = f" ({parameter.unit})" if parameter.unit not in {"", "tile"} else ""
-            of_tile = " In shares of the tile." if parameter.unit == "tile" else ""
-            text = f"{parameter.help}{unit}{of_tile}"
+            text = f"{parameter.help}{parameter.measure}"
             editor.setAccessibleDescription(text)
             editor.pick_asked.connect(self.workplace.pick_asked)
             for part in (label, editor):

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 from reedloom.desk.look.arrows import ARROWS
 from reedloom.desk.look.theme import theme
 from reedloom.errors import ReedError
-from reedloom.kit.declare import Parameter
+from reedloom.kit.parameters import Number
 from reedloom.weave.arithmetic import calculate
 
 FINE = 0.1
@@ -27,7 +27,7 @@ class Slider(QWidget):
     changing = Signal(float)
     changed = Signal(float)
 
-    def __init__(self, parameter: Parameter) -> None:
+    def __init__(self, parameter: Number) -> None:
         super().__init__()
         self.parameter = parameter
         self.value = float(parameter.default)
@@ -120,7 +120,7 @@ class Slider(QWidget):
             super().keyPressEvent(event)
 
 
-def nudge_step(parameter: Parameter, event: QKeyEvent) -> float:
+def nudge_step(parameter: Number, event: QKeyEvent) -> float:
     """How far an arrow key moves a value: a hundredth of the useful range; Shift ten times, Ctrl a tenth."""
     step = 1.0 if parameter.is_whole else (parameter.useful[1] - parameter.useful[0]) / 100
     if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
@@ -136,7 +136,7 @@ class NumberField(QLineEdit):
     changed = Signal(float)
     refused = Signal(str)
 
-    def __init__(self, parameter: Parameter) -> None:
+    def __init__(self, parameter: Number) -> None:
         super().__init__()
         self.parameter = parameter
         self._value = float(parameter.default)

@@ -12,8 +12,7 @@ from reedloom.desk.look.arrows import ARROWS
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.screen.variants import Variants
 from reedloom.desk.screen.workplace import Workplace
-from reedloom.kit.declare import Parameter
-from reedloom.kit.tries import tries_of
+from reedloom.kit.parameters import Parameter
 from reedloom.weave.document import End
 from reedloom.weave.edits import SetParameters
 
@@ -119,7 +118,7 @@ class TryStrip(QFrame):
         if node not in document.nodes:
             return
         present = document.nodes[node].value(parameter.name)
-        found = tries_of(parameter, present, document.folder)
+        found = parameter.try_values(present, document.folder)
         self._name, self._marked = parameter.name, -1
         self.help.setText(text)
         for old in self.tries:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.colours import luminance
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, Float, Parameter, Port, Switch, kind
+from reedloom.kit import COLOUR, Context, Float, Port, Switch, kind
+from reedloom.kit.parameters import Parameter
 
 RANGES = ("dark", "middle", "light")
 AXES = (("red", "cyan"), ("green", "magenta"), ("blue", "yellow"))

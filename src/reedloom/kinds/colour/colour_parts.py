@@ -14,7 +14,7 @@ from reedloom.kernels.colours import (
     rgb_from_hsv,
     srgb_from_linear,
 )
-from reedloom.kit.context import Context
+from reedloom.kit import Context
 
 Change = Callable[[np.ndarray], np.ndarray]
 SPACES: dict[str, tuple[Change, Change]] = {

@@ -9,8 +9,7 @@ import numpy as np
 from reedloom.kernels.curves import average_table, sum_table
 from reedloom.kernels.observer import film_colours
 from reedloom.kinds.tone.tone_parts import map_with_width
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, Angle, Float, Port, kind
+from reedloom.kit import COLOUR, GREY, Angle, Context, Float, Port, kind
 
 STEPS = 2048
 GREYS = np.array([0.2126, 0.7152, 0.0722], np.float32)

@@ -9,8 +9,7 @@ import numpy as np
 from reedloom.kernels.curves import average_table, gradient_table, sum_table
 from reedloom.kernels.tones import look_up
 from reedloom.kinds.filter.filter_parts import slope_in_samples
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, Choice, Gradient, Port, kind
+from reedloom.kit import COLOUR, GREY, Choice, Context, Gradient, Port, kind
 
 CLAY = ((0.0, 0.045, 0.028, 0.018), (0.45, 0.19, 0.125, 0.075), (1.0, 0.52, 0.41, 0.29))
 
@@ -24,7 +23,12 @@ CLAY = ((0.0, 0.045, 0.028, 0.018), (0.45, 0.19, 0.125, 0.075), (1.0, 0.52, 0.41
     inputs=(Port("map", GREY),),
     outputs=(Port("colour", COLOUR),),
     parameters=(
-        Gradient("gradient", CLAY, help="Colours from the darkest tone (left) to the lightest."),
+        Gradient(
+            "gradient",
+            CLAY,
+            help="Colours from the darkest tone (left) to the lightest.",
+            mixed_by=("blending", "mixing"),
+        ),
         Choice(
             "blending", "linear", ("linear", "smooth", "stepped"), help="How one colour passes into the next."
         ),

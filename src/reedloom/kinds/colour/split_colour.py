@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.colour.colour_parts import SPACES
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, Choice, Port, kind
+from reedloom.kit import COLOUR, GREY, Choice, Context, Port, kind
 
 HUES = "a hue has no value for greys and jumps from 1 to 0 among reds, so that it cannot be averaged"
 

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.colour.colour_parts import change_colours
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, Angle, Float, Port, kind
+from reedloom.kit import COLOUR, GREY, Angle, Context, Float, Port, kind, multiplies
 
 
 @kind(
@@ -17,7 +16,13 @@ from reedloom.kit.declare import COLOUR, GREY, Angle, Float, Port, kind
     purpose="Shifts the hue, saturation and lightness of a colour, everywhere or where a map says.",
     inputs=(
         Port("colour", COLOUR),
-        Port("amount_map", GREY, optional=True, help="Multiplies all three shifts, point by point."),
+        Port(
+            "amount_map",
+            GREY,
+            optional=True,
+            help="Multiplies all three shifts, point by point.",
+            drives=multiplies(),
+        ),
     ),
     outputs=(Port("colour", COLOUR),),
     parameters=(

@@ -7,8 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.colours import luminance, oklab_from_linear
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, Choice, Port, kind
+from reedloom.kit import COLOUR, GREY, Choice, Context, Port, kind
 
 WAYS: dict[str, Callable[[np.ndarray], np.ndarray]] = {
     "luminance": luminance,

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.colour.colour_parts import change_colours
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, Angle, Float, Port, Seed, kind
+from reedloom.kit import COLOUR, GREY, Angle, Context, Float, Port, Role, Seed, kind
 
 WINDINGS = (1.31, 2.17, 1.73)
 """How often each shift runs up and down while the random value goes from 0 to 1: unlike one another, few,
@@ -27,7 +26,12 @@ def drawn(value: np.ndarray, winding: float, seed: int) -> np.ndarray:
     purpose="Gives every cell, stone or stamp its own shade of a colour, from its random value.",
     inputs=(
         Port("colour", COLOUR),
-        Port("random", GREY, help="One value for each element, such as a cell's random value."),
+        Port(
+            "random",
+            GREY,
+            help="One value for each element, such as a cell's random value.",
+            role=Role.CHANCE,
+        ),
     ),
     outputs=(Port("colour", COLOUR),),
     parameters=(

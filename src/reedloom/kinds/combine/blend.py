@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.combine.modes import COLOUR_MODES, MODES
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Choice, Float, Port, Switch, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Float, Port, Role, Switch, kind
 
 
 @kind(
@@ -18,7 +17,7 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Choice, Float, Port, Swi
     inputs=(
         Port("below", GREY | COLOUR),
         Port("above", GREY | COLOUR),
-        Port("mask", GREY, optional=True, help="Where the upper map shows."),
+        Port("mask", GREY, optional=True, help="Where the upper map shows.", role=Role.MASK),
     ),
     outputs=(Port("map", SAME_AS("below", "above")),),
     parameters=(
@@ -34,6 +33,7 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Choice, Float, Port, Swi
             (0, 1),
             (-16, 16),
             help="How much of the change is taken; 0 leaves the lower map as it is.",
+            neutral=0.0,
         ),
         Switch("swap", False, help="Takes the lower map as the upper one and the upper as the lower."),
     ),

@@ -6,8 +6,7 @@ import numpy as np
 
 from reedloom.kernels.jit import kernel
 from reedloom.kinds.height.height_parts import smooth_step
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Float, Port, kind
+from reedloom.kit import GREY, Context, Float, Port, kind
 
 
 @kind(

@@ -8,18 +8,8 @@ import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kinds.combine.modes import COLOUR_MODES, MODES, Mode
-from reedloom.kit.context import Context
-from reedloom.kit.declare import (
-    GREY,
-    STRAIGHT_CURVE,
-    Choice,
-    Float,
-    Parameter,
-    Port,
-    Switch,
-    ToneCurve,
-    kind,
-)
+from reedloom.kit import GREY, STRAIGHT_CURVE, Choice, Context, Float, Port, Switch, ToneCurve, kind
+from reedloom.kit.parameters import Parameter
 
 MOST = 12
 GREY_MODES = tuple(mode for mode in MODES if mode not in COLOUR_MODES)

@@ -9,9 +9,8 @@ import numpy as np
 from reedloom.kinds.combine.by_height import overlap_share
 from reedloom.kinds.height.normals import decoded, encoded
 from reedloom.kinds.value.material import channel_of
+from reedloom.kit import GREY, MATERIAL, Choice, Context, Float, Material, Port, Role, Switch, kind
 from reedloom.kit.channels import CHANNELS
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, MATERIAL, Choice, Float, Material, Port, Switch, kind
 
 HOW = ("mask", "height", "mask and height")
 
@@ -25,7 +24,7 @@ HOW = ("mask", "height", "mask and height")
     inputs=(
         Port("below", MATERIAL, help="The material that is there."),
         Port("above", MATERIAL, help="The material laid over it."),
-        Port("mask", GREY, optional=True, help="Where it is laid; everywhere if not tied."),
+        Port("mask", GREY, optional=True, help="Where it is laid; everywhere if not tied.", role=Role.MASK),
     ),
     outputs=(
         Port("material", MATERIAL, help="Both, as one."),

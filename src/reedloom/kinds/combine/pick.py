@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Integer, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Integer, Port, kind
 
 MOST = 8
 NAMES = tuple(f"map_{number}" for number in range(1, MOST + 1))

@@ -7,8 +7,7 @@ import itertools
 import numpy as np
 
 from reedloom.kernels.gauss import gaussian_blur
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Length, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, kind, multiplies
 
 LEVEL_RATIO = 1.4
 """Ratio of neighbouring radii between which a radius map mixes."""
@@ -22,7 +21,13 @@ LEVEL_RATIO = 1.4
     purpose="Softens a map; the border wraps.",
     inputs=(
         Port("map", GREY | COLOUR),
-        Port("radius_map", GREY, optional=True, help="Multiplies the radius, point by point, from 0 to 1."),
+        Port(
+            "radius_map",
+            GREY,
+            optional=True,
+            help="Multiplies the radius, point by point, from 0 to 1.",
+            drives=multiplies("radius"),
+        ),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
@@ -32,6 +37,7 @@ LEVEL_RATIO = 1.4
             (0, 0.1),
             (0, 0.5),
             help="Standard deviation of the Gaussian, as a share of the tile.",
+            neutral=0.0,
         ),
     ),
     synonyms=("soften", "smooth", "gaussian"),

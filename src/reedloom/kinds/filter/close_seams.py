@@ -10,8 +10,7 @@ from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.resize import resize_map
 from reedloom.kinds.noise.noise_parts import make_reader, sum_rows
 from reedloom.kinds.place.fold_place import zigzag
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Choice, Count, Float, Length, Port, Seed, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Count, Float, Length, Port, Seed, kind
 
 LEAST = 8
 """Samples across, below which there is no room for a line."""

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.filter.filter_parts import each_channel, soften
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Float, Length, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Length, Port, kind
 
 
 @kind(
@@ -18,7 +17,7 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Float, Length, Port, kin
     inputs=(Port("map", GREY | COLOUR),),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
-        Length("radius", 0.02, (0.002, 0.1), (0, 0.5), help="How far it softens."),
+        Length("radius", 0.02, (0.002, 0.1), (0, 0.5), help="How far it softens.", neutral=0.0),
         Float(
             "edge",
             0.1,

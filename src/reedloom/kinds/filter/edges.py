@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Float, Length, Port, kind
+from reedloom.kit import GREY, Context, Float, Length, Port, kind
 
 
 @kind(

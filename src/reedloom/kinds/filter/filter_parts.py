@@ -8,7 +8,7 @@ import numpy as np
 
 from reedloom.kernels.gauss import gaussian_blur
 from reedloom.kernels.places import slope_rows
-from reedloom.kit.context import Context
+from reedloom.kit import Context
 
 
 def each_channel(map: np.ndarray, work: Callable[[np.ndarray], np.ndarray]) -> np.ndarray:

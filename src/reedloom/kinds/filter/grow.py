@@ -6,8 +6,7 @@ import numpy as np
 
 from reedloom.kernels.morphology import SHAPES, dilate
 from reedloom.kinds.filter.filter_parts import each_channel, samples_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Choice, Length, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Length, Port, kind
 
 
 @kind(
@@ -25,6 +24,7 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Choice, Length, Port, ki
             (-0.05, 0.05),
             (-0.25, 0.25),
             help="How far bright parts grow; below 0 dark ones do.",
+            neutral=0.0,
         ),
         Choice("shape", "round", SHAPES, help="The form they grow in."),
     ),

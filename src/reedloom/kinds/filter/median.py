@@ -7,8 +7,7 @@ import numpy as np
 from reedloom.kernels.boxes import box_mean, settle_rows
 from reedloom.kernels.tones import affine
 from reedloom.kinds.filter.filter_parts import each_channel, samples_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Count, Length, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Count, Length, Port, kind
 
 
 @kind(
@@ -21,7 +20,12 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Count, Length, Port, kin
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
         Length(
-            "radius", 0.01, (0.002, 0.05), (0, 0.25), help="Half the side of the square that is looked at."
+            "radius",
+            0.01,
+            (0.002, 0.05),
+            (0, 0.25),
+            help="Half the side of the square that is looked at.",
+            neutral=0.0,
         ),
         Count("levels", 48, (8, 96), (4, 256), help="How finely tones are told apart."),
     ),

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.resize import resize_map
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Choice, Port, Switch, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Port, Switch, kind
 
 TURNS = {"none": 0, "quarter": 3, "half": 2, "three quarters": 1}
 

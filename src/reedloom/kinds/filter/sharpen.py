@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.filter.filter_parts import soften
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Float, Length, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Length, Port, kind
 
 
 @kind(
@@ -18,8 +17,8 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Float, Length, Port, kin
     inputs=(Port("map", GREY | COLOUR),),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
-        Length("radius", 0.005, (0, 0.05), (0, 0.5), help="The size of the detail."),
-        Float("amount", 1.0, (0, 4), (-64, 64), help="How much of it is added."),
+        Length("radius", 0.005, (0, 0.05), (0, 0.5), help="The size of the detail.", neutral=0.0),
+        Float("amount", 1.0, (0, 4), (-64, 64), help="How much of it is added.", neutral=0.0),
     ),
     synonyms=("unsharp mask", "crisp", "detail", "clarity"),
     sample={"radius": 0.03, "amount": 3.0},

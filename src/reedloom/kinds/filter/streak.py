@@ -8,8 +8,7 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import each_channel
 from reedloom.kinds.warp.warp_parts import by_rows, move_map
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, VECTOR, Angle, Length, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Angle, Context, Length, Port, Role, adds_to, kind
 
 LEAST_STEP = 0.35
 """The first step along a field in samples; each next one is twice as long."""
@@ -28,12 +27,26 @@ LEAST_STEP = 0.35
             VECTOR,
             optional=True,
             help="The way at each point; its length multiplies that of the streak.",
+            role=Role.WAY,
         ),
-        Port("angle_map", GREY, optional=True, help="Added to the angle, point by point: 1 is a whole turn."),
+        Port(
+            "angle_map",
+            GREY,
+            optional=True,
+            help="Added to the angle, point by point: 1 is a whole turn.",
+            drives=adds_to("angle"),
+        ),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
-        Length("length", 0.05, (0, 0.25), (0, 0.5), help="Standard deviation of the blur along the way."),
+        Length(
+            "length",
+            0.05,
+            (0, 0.25),
+            (0, 0.5),
+            help="Standard deviation of the blur along the way.",
+            neutral=0.0,
+        ),
         Angle("angle", help="The way of the streaks, where no field is tied."),
     ),
     synonyms=("motion blur", "directional", "smear", "wind", "line integral"),

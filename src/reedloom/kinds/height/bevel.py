@@ -9,8 +9,19 @@ import numpy as np
 from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kernels.distance import edge_distance, signed_distance
 from reedloom.kinds.warp.warp_parts import by_rows, move_map
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, STRAIGHT_CURVE, VECTOR, Choice, Length, Port, ToneCurve, kind
+from reedloom.kit import (
+    GREY,
+    STRAIGHT_CURVE,
+    VECTOR,
+    Choice,
+    Context,
+    Length,
+    Port,
+    Role,
+    ToneCurve,
+    kind,
+    multiplies,
+)
 
 SIDES = ("inward", "outward", "both")
 PROFILES = ("straight", "round", "hollow", "soft", "custom")
@@ -23,10 +34,20 @@ PROFILES = ("straight", "round", "hollow", "soft", "custom")
     version=1,
     purpose="A slope of exact width along the edge of a mask, inward, outward or across it.",
     inputs=(
-        Port("mask", GREY, help="Its edge is where it passes a half."),
-        Port("width_map", GREY, optional=True, help="Multiplies the width, point by point."),
+        Port("mask", GREY, help="Its edge is where it passes a half.", role=Role.MASK),
         Port(
-            "wander_map", GREY | VECTOR, optional=True, help="Moves the edge: in and out, or along u and v."
+            "width_map",
+            GREY,
+            optional=True,
+            help="Multiplies the width, point by point.",
+            drives=multiplies("width"),
+        ),
+        Port(
+            "wander_map",
+            GREY | VECTOR,
+            optional=True,
+            help="Moves the edge: in and out, or along u and v.",
+            role=Role.WAY,
         ),
     ),
     outputs=(

@@ -9,8 +9,7 @@ from reedloom.kernels.regions import find_regions, measure_regions, place_chance
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT, crumbs, nearly_most, smooth_step
 from reedloom.kinds.height.island_parts import of_each
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Count, Float, Length, Port, Seed, kind
+from reedloom.kit import GREY, Context, Count, Float, Length, Port, Role, Seed, kind
 
 
 @kind(
@@ -22,7 +21,11 @@ from reedloom.kit.declare import GREY, Count, Float, Length, Port, Seed, kind
     inputs=(
         HEIGHT_IN,
         Port(
-            "mask", GREY, optional=True, help="Whose edges are chipped; the surface's own ridges if not tied."
+            "mask",
+            GREY,
+            optional=True,
+            help="Whose edges are chipped; the surface's own ridges if not tied.",
+            role=Role.MASK,
         ),
         Port("pattern", GREY, optional=True, help="Where pieces break: low first; a noise if not tied."),
     ),

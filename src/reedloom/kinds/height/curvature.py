@@ -6,8 +6,7 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, nearly_most, slope_in_metres, true_slope
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Count, Float, Length, Port, Switch, kind
+from reedloom.kit import GREY, Context, Count, Float, Length, Port, Switch, kind
 
 SHARE = 0.98
 """The share of the samples that the automatic range holds."""

@@ -10,8 +10,7 @@ from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.places import read_at, tile_places
 from reedloom.kernels.resize import resize_map
 from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Count, Float, Port, Seed, kind
+from reedloom.kit import GREY, Context, Count, Float, Port, Seed, kind
 
 WIDTH = 1.3
 """How far gullies are softened, in cells."""

@@ -6,11 +6,10 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import slope_of
 from reedloom.kinds.noise.fractal_noise import fractal_noise
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Port
+from reedloom.kit import GREY, Context, Port, Role
 
-HEIGHT_IN = Port("height", GREY, help="The surface, 0 to 1.")
-HEIGHT_OUT = Port("height", GREY, help="The changed surface.")
+HEIGHT_IN = Port("height", GREY, help="The surface, 0 to 1.", role=Role.HEIGHT)
+HEIGHT_OUT = Port("height", GREY, help="The changed surface.", role=Role.HEIGHT)
 
 
 def true_slope(context: Context, height: np.ndarray, times: float = 1.0) -> np.ndarray:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from reedloom.kit.context import Context
+from reedloom.kit import Context
 
 
 def of_each(context: Context, labels: np.ndarray, values: np.ndarray) -> np.ndarray:

@@ -9,8 +9,7 @@ import numpy as np
 from reedloom.kernels.regions import RegionTable, measure_regions, place_chances
 from reedloom.kinds.height.island_parts import of_each, ways_from_middles
 from reedloom.kinds.height.islands import WHOLE_SAMPLES
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, ISLANDS, VECTOR, Angle, Choice, Port, Seed, Switch, kind
+from reedloom.kit import COLOUR, GREY, ISLANDS, VECTOR, Angle, Choice, Context, Port, Role, Seed, Switch, kind
 
 LIMITS = WHOLE_SAMPLES | {"tiles": "each island has values of its own, at the seam as elsewhere"}
 CHANCE = LIMITS | {"shift": "an island's chance comes from where it lies, which nothing else changes"}
@@ -27,8 +26,10 @@ CHANCE = LIMITS | {"shift": "an island's chance comes from where it lies, which 
         Port("random", GREY, help="One random value for each island.", exempt=CHANCE),
         Port("random_colour", COLOUR, plain=True, help="Three random values for each.", exempt=CHANCE),
         Port("size", GREY, help="How large each is.", exempt=LIMITS),
-        Port("local_place", VECTOR, help="The place within each, 0 to 1.", exempt=LIMITS),
-        Port("centre", VECTOR, help="Where the middle of each is on the tile.", exempt=CHANCE),
+        Port("local_place", VECTOR, help="The place within each, 0 to 1.", exempt=LIMITS, role=Role.PLACE),
+        Port(
+            "centre", VECTOR, help="Where the middle of each is on the tile.", exempt=CHANCE, role=Role.PLACE
+        ),
         Port("axis", GREY, help="Which way each is longest: 0.25 across, 0.75 down.", exempt=LIMITS),
         Port("slope", GREY, help="Rises from 0 to 1 across each.", exempt=CHANCE),
     ),

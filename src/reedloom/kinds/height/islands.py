@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.regions import find_regions
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, ISLANDS, Float, Port, Switch, kind
+from reedloom.kit import GREY, ISLANDS, Context, Float, Port, Role, Switch, kind
 
 WHOLE_SAMPLES = {
     "resolution": "islands are made of whole samples, and a thin bridge may part at another size"
@@ -19,7 +18,7 @@ WHOLE_SAMPLES = {
     family="height",
     version=1,
     purpose="Finds the separate regions of a mask, across the tile's edge too.",
-    inputs=(Port("mask", GREY, help="Islands are where it is above the level."),),
+    inputs=(Port("mask", GREY, help="Islands are where it is above the level.", role=Role.MASK),),
     outputs=(Port("islands", ISLANDS, help="A number for each island.", exempt=WHOLE_SAMPLES),),
     parameters=(
         Float("level", 0.5, (0, 1), help="Where an island begins."),

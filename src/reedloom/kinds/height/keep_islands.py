@@ -8,8 +8,7 @@ from reedloom.kernels.points import read_at
 from reedloom.kernels.regions import measure_regions, place_chances
 from reedloom.kinds.height.island_parts import of_each
 from reedloom.kinds.height.islands import WHOLE_SAMPLES
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, ISLANDS, Float, Port, Seed, Switch, kind
+from reedloom.kit import GREY, ISLANDS, Context, Float, Port, Seed, Switch, kind
 
 LIMITS = WHOLE_SAMPLES | {"shift": "an island's chance comes from where it lies, which nothing else changes"}
 

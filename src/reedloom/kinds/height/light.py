@@ -8,8 +8,7 @@ import numpy as np
 
 from reedloom.kernels.horizon import cast_shadow_rows, shadow_steps
 from reedloom.kinds.height.height_parts import HEIGHT_IN, true_slope
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Angle, Float, Port, kind
+from reedloom.kit import GREY, Angle, Context, Float, Port, kind
 
 
 @kind(

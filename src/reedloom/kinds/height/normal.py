@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.height.height_parts import slope_in_metres
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, Float, Port, kind
+from reedloom.kit import COLOUR, GREY, Context, Float, Port, Role, kind
 
 
 @kind(
@@ -16,7 +15,7 @@ from reedloom.kit.declare import COLOUR, GREY, Float, Port, kind
     version=1,
     physical=True,
     purpose="Which way the surface faces, from its height and the weave's size and depth in metres.",
-    inputs=(Port("height", GREY),),
+    inputs=(Port("height", GREY, role=Role.HEIGHT),),
     outputs=(Port("normal", COLOUR, plain=True, help="X right, Y up, Z out, each from -1..1 to 0..1."),),
     parameters=(
         Float("strength", 1.0, (0, 4), (-100, 100), help="Makes the relief steeper than it is; 1 is true."),

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.spectral import integrate_slopes
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, Float, Port, kind
+from reedloom.kit import COLOUR, GREY, Context, Float, Port, kind
 
 NORMAL_OUT = Port("normal", COLOUR, plain=True, help="X right, Y up, Z out, each from -1..1 to 0..1.")
 FLAT = np.float32(1e-4)

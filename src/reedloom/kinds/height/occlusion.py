@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.horizon import occlusion_rows, ray_steps
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Count, Float, Length, Port, kind
+from reedloom.kit import GREY, Context, Count, Float, Length, Port, Role, kind
 
 
 @kind(
@@ -16,7 +15,7 @@ from reedloom.kit.declare import GREY, Count, Float, Length, Port, kind
     version=1,
     physical=True,
     purpose="Darkens what lies low between high things, by the share of sky it sees.",
-    inputs=(Port("height", GREY),),
+    inputs=(Port("height", GREY, role=Role.HEIGHT),),
     outputs=(Port("occlusion", GREY, help="1 is open, 0 is shut in."),),
     parameters=(
         Length(

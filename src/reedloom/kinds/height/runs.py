@@ -6,8 +6,7 @@ import numpy as np
 
 from reedloom.kernels.flows import run_down
 from reedloom.kinds.height.height_parts import HEIGHT_IN, crumbs, smooth_step, true_slope
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Count, Float, Length, Port, Seed, kind
+from reedloom.kit import GREY, Context, Count, Float, Length, Port, Role, Seed, kind
 
 
 @kind(
@@ -17,7 +16,7 @@ from reedloom.kit.declare import GREY, Count, Float, Length, Port, Seed, kind
     version=1,
     physical=True,
     purpose="Stains that run down the tile, follow the relief, fade, and come in again at the top.",
-    inputs=(HEIGHT_IN, Port("source", GREY, help="From where they run: 1 is most.")),
+    inputs=(HEIGHT_IN, Port("source", GREY, help="From where they run: 1 is most.", role=Role.SOURCE)),
     outputs=(Port("runs", GREY, help="The stains, strongest at their sources."),),
     parameters=(
         Length(

@@ -6,8 +6,7 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT, nearly_most, smooth_step, true_slope
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Choice, Float, Length, Port, kind
+from reedloom.kit import GREY, Choice, Context, Float, Length, Port, kind, multiplies
 
 FULL = 0.98
 """The share of the samples that lie less deep than what counts as the deepest cavity."""
@@ -22,7 +21,13 @@ FULL = 0.98
     purpose="Dust, silt or snow: it fills cavities, or lies on tops, and evens out what it covers.",
     inputs=(
         HEIGHT_IN,
-        Port("amount_map", GREY, optional=True, help="Multiplies the amount, point by point."),
+        Port(
+            "amount_map",
+            GREY,
+            optional=True,
+            help="Multiplies the amount, point by point.",
+            drives=multiplies("amount"),
+        ),
     ),
     outputs=(Port("mask", GREY, help="Where it lies."), HEIGHT_OUT),
     parameters=(

@@ -6,8 +6,7 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, true_slope
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, Choice, Float, Length, Port, kind
+from reedloom.kit import GREY, VECTOR, Choice, Context, Float, Length, Port, Role, kind
 
 
 @kind(
@@ -20,7 +19,12 @@ from reedloom.kit.declare import GREY, VECTOR, Choice, Float, Length, Port, kind
     inputs=(HEIGHT_IN,),
     outputs=(
         Port("amount", GREY, help="0 is level, 1 is upright or, as a grade, one metre up for one along."),
-        Port("direction", VECTOR, help="The way downhill, of length 1 where it is as steep as can be."),
+        Port(
+            "direction",
+            VECTOR,
+            help="The way downhill, of length 1 where it is as steep as can be.",
+            role=Role.WAY,
+        ),
     ),
     parameters=(
         Choice("measure", "angle", ("angle", "grade"), help="As a share of a right angle, or rise over run."),

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.distance import edge_distance
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Length, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, Role, kind
 
 
 @kind(
@@ -16,7 +15,7 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Length, Port, kind
     version=1,
     purpose="Distance outward from a mask, and the value of the nearest place inside carried along.",
     inputs=(
-        Port("mask", GREY, help="From where it spreads: where it is a half or more."),
+        Port("mask", GREY, help="From where it spreads: where it is a half or more.", role=Role.MASK),
         Port("carried", GREY | COLOUR, optional=True, help="What is carried outward; the mask if not tied."),
     ),
     outputs=(

@@ -6,8 +6,7 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Count, Float, Length, Port, kind
+from reedloom.kit import GREY, Context, Count, Float, Length, Port, kind, multiplies
 
 RUBS = 3
 """How often a pad passes; each finds the surface the last one left."""
@@ -21,7 +20,13 @@ RUBS = 3
     purpose="Rounds and lowers ridges as rubbing does, and leaves cavities alone.",
     inputs=(
         HEIGHT_IN,
-        Port("amount_map", GREY, optional=True, help="Multiplies the amount, point by point."),
+        Port(
+            "amount_map",
+            GREY,
+            optional=True,
+            help="Multiplies the amount, point by point.",
+            drives=multiplies("amount"),
+        ),
     ),
     outputs=(HEIGHT_OUT, Port("worn", GREY, help="How much was rubbed off, 1 where it was most.")),
     parameters=(

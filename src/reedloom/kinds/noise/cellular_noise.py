@@ -30,8 +30,7 @@ from reedloom.kinds.noise.noise_parts import (
     cells_across,
     octave_parameters,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, Choice, Float, Port, kind
+from reedloom.kit import GREY, VECTOR, Choice, Context, Float, Port, Role, kind
 
 METRICS = {"Euclid": EUCLID, "Manhattan": MANHATTAN, "Chebyshev": CHEBYSHEV, "Minkowski": MINKOWSKI}
 MEANS = {"nearest": 0.44, "second": 0.72, "difference": 0.28, "border": 0.16, "random": 0.5}
@@ -57,12 +56,14 @@ PER_CELL = "each cell has a place of its own, which jumps from cell to cell and 
             VECTOR,
             help="Place within the cell, 0.5 at its point.",
             exempt={"resolution": PER_CELL},
+            role=Role.PLACE,
         ),
         Port(
             "cell_centre",
             VECTOR,
             help="The place of the cell's point on the tile.",
             exempt={"resolution": PER_CELL},
+            role=Role.PLACE,
         ),
     ),
     parameters=(

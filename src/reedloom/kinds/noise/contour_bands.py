@@ -7,8 +7,7 @@ import numpy as np
 from reedloom.kernels.curves import TABLE, average_table, sum_table
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.tone.tone_parts import map_with_width
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Count, Float, Port, Seed, Switch, kind
+from reedloom.kit import GREY, Context, Count, Float, Port, Seed, Switch, kind
 
 
 def band_table(count: int, seed: int, softness: float, unevenness: float, in_order: bool) -> np.ndarray:

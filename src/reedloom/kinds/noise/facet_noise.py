@@ -22,8 +22,7 @@ from reedloom.kinds.noise.noise_parts import (
     octave_parameters,
     scatter_map,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Count, Float, Port, kind
+from reedloom.kit import GREY, Context, Count, Float, Port, kind
 
 REACH = 0.95
 """What nearly all facets lie below, in cells (measured)."""

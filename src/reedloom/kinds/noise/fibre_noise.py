@@ -21,8 +21,7 @@ from reedloom.kinds.noise.noise_parts import (
     sum_rows,
 )
 from reedloom.kinds.place.place_parts import places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Count, Float, Port, kind
+from reedloom.kit import GREY, Context, Count, Float, Port, kind
 
 
 @kind(

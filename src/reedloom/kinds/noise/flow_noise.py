@@ -19,8 +19,7 @@ from reedloom.kinds.noise.noise_parts import (
     sum_rows,
 )
 from reedloom.kinds.place.place_parts import places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, Float, Port, kind
+from reedloom.kit import GREY, VECTOR, Context, Float, Port, Role, kind
 
 STRONG = 64.0
 STEEPNESS = 0.55
@@ -36,7 +35,7 @@ a gain of 0.5 and two octaves (measured)."""
     purpose="Swirling vectors that neither gather nor part, for bending places and drifting maps.",
     inputs=(PLACE, EVOLUTION_MAP),
     outputs=(
-        Port("flow", VECTOR, help="About -1 to 1 in u and v."),
+        Port("flow", VECTOR, help="About -1 to 1 in u and v.", role=Role.WAY),
         Port("potential", GREY, help="The noise whose contours the flow follows."),
     ),
     parameters=(

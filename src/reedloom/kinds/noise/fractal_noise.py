@@ -18,8 +18,7 @@ from reedloom.kinds.noise.noise_parts import (
     make_reader,
     octave_parameters,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Choice, Float, Port, kind
+from reedloom.kit import GREY, Choice, Context, Float, Port, kind
 
 UNIT_SPREAD = 0.25
 """Each octave is scaled to this standard deviation before it enters the sum, about ±1 at its ends."""

@@ -10,8 +10,7 @@ from reedloom.kernels.gabor import add_waves_at, clear_of, draw_waves, make_wave
 from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED, SIGNED, SPREAD
 from reedloom.kinds.place.place_parts import places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Angle, Float, Port, kind
+from reedloom.kit import GREY, Angle, Context, Float, Port, adds_to, kind
 
 
 @kind(
@@ -27,6 +26,7 @@ from reedloom.kit.declare import GREY, Angle, Float, Port, kind
             GREY,
             optional=True,
             help="Added to the direction, point by point: 1 is a whole turn.",
+            drives=adds_to("direction"),
         ),
     ),
     outputs=(Port("noise", GREY),),

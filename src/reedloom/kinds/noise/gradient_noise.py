@@ -18,8 +18,7 @@ from reedloom.kinds.noise.noise_parts import (
     noise_map,
     octave_parameters,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Port, kind
+from reedloom.kit import GREY, Context, Port, kind
 
 
 @kind(

@@ -19,8 +19,7 @@ from reedloom.kinds.noise.noise_parts import (
     sum_rows,
 )
 from reedloom.kinds.place.place_parts import places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Float, Port, kind
+from reedloom.kit import GREY, Context, Float, Port, kind
 
 BEND = 0.55
 """How far a full depth bends the place, in cells."""

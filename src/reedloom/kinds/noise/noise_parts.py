@@ -10,11 +10,23 @@ from reedloom.kernels.fractals import Octave, sum_deviation
 from reedloom.kernels.grains import Scatter
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import DEVIATIONS, AddRows, Reader
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, Count, Float, Parameter, Port, Seed, Switch
+from reedloom.kit import GREY, VECTOR, Context, Count, Float, Port, Role, Seed, Switch, adds_to
+from reedloom.kit.parameters import Parameter
 
-PLACE = Port("place", VECTOR, optional=True, help="Where to compute; the plain tile if nothing is tied.")
-EVOLUTION_MAP = Port("evolution_map", GREY, optional=True, help="Added to the evolution, point by point.")
+PLACE = Port(
+    "place",
+    VECTOR,
+    optional=True,
+    help="Where to compute; the plain tile if nothing is tied.",
+    role=Role.PLACE,
+)
+EVOLUTION_MAP = Port(
+    "evolution_map",
+    GREY,
+    optional=True,
+    help="Added to the evolution, point by point.",
+    drives=adds_to("evolution"),
+)
 SEED = Seed()
 EVOLUTION = Float(
     "evolution",

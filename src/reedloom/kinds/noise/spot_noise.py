@@ -18,8 +18,7 @@ from reedloom.kinds.noise.noise_parts import (
     make_reader,
     scatter_map,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Float, Port, kind
+from reedloom.kit import GREY, Context, Float, Port, kind
 
 
 @kind(

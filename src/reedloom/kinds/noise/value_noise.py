@@ -19,8 +19,7 @@ from reedloom.kinds.noise.noise_parts import (
     noise_map,
     octave_parameters,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Choice, Port, kind
+from reedloom.kit import GREY, Choice, Context, Port, kind
 
 
 @kind(

@@ -19,17 +19,18 @@ from reedloom.kinds.noise.noise_parts import (
     sum_rows,
 )
 from reedloom.kinds.place.place_parts import from_centre
-from reedloom.kit.context import Context
-from reedloom.kit.declare import (
+from reedloom.kit import (
     GREY,
     STRAIGHT_CURVE,
     Angle,
     Choice,
+    Context,
     Count,
     Float,
     Port,
     ToneCurve,
     kind,
+    multiplies,
 )
 
 PROFILES = ("sine", "triangle", "saw", "square", "custom")
@@ -57,7 +58,13 @@ def profile_table(profile: str, balance: float, curve: Any) -> np.ndarray:
     inputs=(
         PLACE,
         EVOLUTION_MAP,
-        Port("distort_map", GREY, optional=True, help="Multiplies the distortion, point by point."),
+        Port(
+            "distort_map",
+            GREY,
+            optional=True,
+            help="Multiplies the distortion, point by point.",
+            drives=multiplies("distortion"),
+        ),
     ),
     outputs=(Port("wave", GREY),),
     parameters=(

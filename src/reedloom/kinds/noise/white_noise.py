@@ -11,8 +11,7 @@ from reedloom.kernels.octaves import clear_share
 from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED
 from reedloom.kinds.place.repeat_place import averaged_cells
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Choice, Count, Port, kind
+from reedloom.kit import GREY, Choice, Context, Count, Port, kind
 
 SPREADS = ("even", "bell")
 

@@ -7,8 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, make_paths
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Angle, Count, Float, Length, kind
+from reedloom.kit import Angle, Context, Count, Float, FormHandles, Length, kind
 
 CORNERS = 256
 
@@ -34,6 +33,7 @@ CORNERS = 256
     sample={"rings": 4, "radius": 0.1, "flatness": 0.3},
     exempt=FIXED,
     synonyms=("ring", "ellipse", "oval", "arc"),
+    handles=FormHandles(("centre_u", "centre_v"), size="radius", turn="turn"),
 )
 def circle_path(context: Context, **values: Any) -> np.ndarray:
     angle = np.radians(np.linspace(values["arc_from"], values["arc_to"], CORNERS + 1))

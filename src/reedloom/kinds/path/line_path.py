@@ -8,8 +8,7 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, make_paths
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Choice, Count, Float, Length, Seed, kind
+from reedloom.kit import Choice, Context, Count, Float, Length, Seed, kind
 
 CORNERS = 256
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.points import VERTEX
-from reedloom.kit.declare import PATHS, Port
+from reedloom.kit import PATHS, Port
 
 PATHS_OUT = Port("paths", PATHS, help="The paths.")
 FIXED = {"shift": "the paths stay where they are"}

@@ -16,8 +16,7 @@ from reedloom.kinds.pattern.pattern_parts import (
     lay_pattern,
     within_box,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Count, Float, kind
+from reedloom.kit import Context, Count, Float, kind
 
 
 @kind(

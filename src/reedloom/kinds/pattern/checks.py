@@ -16,8 +16,7 @@ from reedloom.kinds.pattern.pattern_parts import (
     lay_pattern,
     within_box,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Choice, Count, Length, kind
+from reedloom.kit import Choice, Context, Count, Length, kind
 
 
 @kind(

@@ -18,8 +18,7 @@ from reedloom.kinds.pattern.pattern_parts import (
     within_box,
 )
 from reedloom.kinds.place.repeat_place import row_shifts
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Choice, Count, Float, Length, kind
+from reedloom.kit import Choice, Context, Count, Float, Length, kind
 
 
 @kind(

@@ -15,8 +15,20 @@ from reedloom.kinds.noise.cellular_noise import cellular_noise
 from reedloom.kinds.noise.noise_parts import PLACE, sum_rows
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT, repeated
 from reedloom.kinds.place.place_parts import places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, ISLANDS, VECTOR, Count, Float, Length, Port, Seed, kind
+from reedloom.kit import (
+    GREY,
+    ISLANDS,
+    VECTOR,
+    Context,
+    Count,
+    Float,
+    Length,
+    Port,
+    Role,
+    Seed,
+    kind,
+    multiplies,
+)
 
 NEEDED = {"random": "random", "id": "random", "element_place": "cell_place"}
 """What the cells must tell for an output."""
@@ -51,7 +63,16 @@ def in_quarters(
     family="pattern",
     version=1,
     purpose="A net of cracks, as whole or broken up as wanted, with dead ends: glaze, mud, old paint.",
-    inputs=(PLACE, Port("width_map", GREY, optional=True, help="Multiplies the width, point by point.")),
+    inputs=(
+        PLACE,
+        Port(
+            "width_map",
+            GREY,
+            optional=True,
+            help="Multiplies the width, point by point.",
+            drives=multiplies("width"),
+        ),
+    ),
     outputs=(
         Port("profile", GREY, help="The depth of the cracks as height: 1 is whole, 0 the deepest."),
         Port("mask", GREY, help="1 in cracks."),
@@ -62,6 +83,7 @@ def in_quarters(
             VECTOR,
             help="The place within each field, 0.5 at its middle.",
             exempt=PER_ELEMENT,
+            role=Role.PLACE,
         ),
         Port("id", ISLANDS, help="The fields as islands, parted by cracks.", exempt=PER_ELEMENT),
     ),

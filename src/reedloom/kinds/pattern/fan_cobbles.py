@@ -18,8 +18,7 @@ from reedloom.kinds.pattern.pattern_parts import (
     lay_pattern,
     within_box,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Count, Float, Length, kind
+from reedloom.kit import Context, Count, Float, Length, kind
 
 
 @kind(

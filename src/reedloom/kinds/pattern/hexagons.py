@@ -16,8 +16,7 @@ from reedloom.kinds.pattern.pattern_parts import (
     either,
     lay_pattern,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Count, kind
+from reedloom.kit import Context, Count, kind
 
 RISE = np.float32(np.sqrt(3) / 2)
 """Rows lie this far apart, in widths of a regular hexagon."""

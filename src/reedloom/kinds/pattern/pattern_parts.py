@@ -11,31 +11,40 @@ import numpy as np
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.places import split_places, tile_places
 from reedloom.kinds.shape.shape_parts import PROFILES, profile_height, sample_size
-from reedloom.kit.context import Context
-from reedloom.kit.declare import (
+from reedloom.kit import (
     GREY,
     ISLANDS,
     STRAIGHT_CURVE,
     VECTOR,
     Choice,
+    Context,
     Length,
-    Parameter,
     Port,
+    Role,
     Seed,
     ToneCurve,
 )
+from reedloom.kit.parameters import Parameter
 
 PER_ELEMENT = {
     "resolution": "each element has a value of its own, which jumps to the next one's in the gap between",
     "tiles": "it jumps from element to element, at the seam as elsewhere",
 }
-PLACE = Port("place", VECTOR, optional=True, help="Where to lay it; the plain tile if not tied.")
+PLACE = Port(
+    "place", VECTOR, optional=True, help="Where to lay it; the plain tile if not tied.", role=Role.PLACE
+)
 OUTPUTS = (
     Port("profile", GREY, help="The height of the elements."),
     Port("mask", GREY, help="1 on elements, 0 in the gaps."),
     Port("edge", GREY, help="Distance to the element's edge in tiles; below 0 in the gaps."),
     Port("random", GREY, help="One random value for each element.", exempt=PER_ELEMENT),
-    Port("element_place", VECTOR, help="The place within each element, 0 to 1.", exempt=PER_ELEMENT),
+    Port(
+        "element_place",
+        VECTOR,
+        help="The place within each element, 0 to 1.",
+        exempt=PER_ELEMENT,
+        role=Role.PLACE,
+    ),
     Port("id", ISLANDS, help="The elements as islands.", exempt=PER_ELEMENT),
 )
 FIXED = {"shift": "the pattern stays where it is"}

@@ -9,8 +9,7 @@ import numpy as np
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.pattern.courses import blocks
 from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, Elements, bevelled, lay_pattern
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Count, Float, Length, kind
+from reedloom.kit import Context, Count, Float, Length, kind
 
 
 @kind(

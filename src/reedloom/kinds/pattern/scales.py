@@ -17,8 +17,7 @@ from reedloom.kinds.pattern.pattern_parts import (
     either,
     lay_pattern,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Count, Float, kind
+from reedloom.kit import Context, Count, Float, kind
 
 
 @kind(

@@ -7,8 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, Elements, bevelled, lay_pattern
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Choice, Count, Float, kind
+from reedloom.kit import Choice, Context, Count, Float, kind
 
 
 @kind(

@@ -18,8 +18,7 @@ from reedloom.kinds.pattern.pattern_parts import (
     splits_for,
 )
 from reedloom.kinds.shape.shape_parts import sample_size
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, ISLANDS, VECTOR, Choice, Count, Draft, Float, Port, Seed, kind
+from reedloom.kit import GREY, ISLANDS, VECTOR, Choice, Context, Count, Draft, Float, Port, Role, Seed, kind
 
 DRAFTS = {
     "plain": ("#.", ".#"),
@@ -43,7 +42,13 @@ DRAFTS = {
         Port("edge", GREY, help="Distance to the edge of the yarn on top, in tiles; below 0 in the holes."),
         Port("warp", GREY, help="1 where a warp yarn (running down) lies above.", exempt=PER_ELEMENT),
         Port("random", GREY, help="One random value for each yarn.", exempt=PER_ELEMENT),
-        Port("element_place", VECTOR, help="Along the yarn (u) and across it (v).", exempt=PER_ELEMENT),
+        Port(
+            "element_place",
+            VECTOR,
+            help="Along the yarn (u) and across it (v).",
+            exempt=PER_ELEMENT,
+            role=Role.PLACE,
+        ),
         Port("id", ISLANDS, help="The yarns as islands.", exempt=PER_ELEMENT),
     ),
     parameters=(

@@ -8,8 +8,7 @@ import numpy as np
 
 from reedloom.kernels.tones import mean_of
 from reedloom.kinds.place.place_parts import places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, Angle, Length, Port, Switch, kind
+from reedloom.kit import GREY, VECTOR, Angle, Context, Length, Port, Role, Switch, kind, multiplies
 
 
 @kind(
@@ -19,11 +18,19 @@ from reedloom.kit.declare import GREY, VECTOR, Angle, Length, Port, Switch, kind
     version=1,
     purpose="Bends whatever is drawn at the place; nothing is resampled, so it stays crisp.",
     inputs=(
-        Port("place", VECTOR, optional=True),
-        Port("by", VECTOR | GREY, help="Vectors move by themselves, a grey map along the angle."),
-        Port("strength_map", GREY, optional=True, help="Multiplies the strength, point by point."),
+        Port("place", VECTOR, optional=True, role=Role.PLACE),
+        Port(
+            "by", VECTOR | GREY, help="Vectors move by themselves, a grey map along the angle.", role=Role.WAY
+        ),
+        Port(
+            "strength_map",
+            GREY,
+            optional=True,
+            help="Multiplies the strength, point by point.",
+            drives=multiplies("strength"),
+        ),
     ),
-    outputs=(Port("place", VECTOR),),
+    outputs=(Port("place", VECTOR, role=Role.PLACE),),
     parameters=(
         Length("strength", 0.05, (0, 0.25), (-8, 8), help="How far the largest displacement reaches."),
         Angle("angle", help="The way in which a grey map pushes."),

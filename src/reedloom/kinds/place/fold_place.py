@@ -7,8 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kinds.place.place_parts import CENTRE, from_centre, places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import VECTOR, Angle, Choice, Count, Port, kind
+from reedloom.kit import VECTOR, Angle, Choice, Context, Count, FormHandles, Port, Role, kind
 
 
 def zigzag(x: np.ndarray) -> np.ndarray:
@@ -23,8 +22,8 @@ def zigzag(x: np.ndarray) -> np.ndarray:
     family="place",
     version=1,
     purpose="Mirrors whatever is drawn at the place, about axes or around a centre.",
-    inputs=(Port("place", VECTOR, optional=True),),
-    outputs=(Port("place", VECTOR),),
+    inputs=(Port("place", VECTOR, optional=True, role=Role.PLACE),),
+    outputs=(Port("place", VECTOR, role=Role.PLACE),),
     parameters=(
         Choice(
             "way",
@@ -52,6 +51,7 @@ def zigzag(x: np.ndarray) -> np.ndarray:
     exempt={"shift": "the mirrors stay where they are"},
     synonyms=("mirror", "symmetry", "kaleidoscope", "reflect", "ping-pong"),
     sample={"way": "around", "folds": 6},
+    handles=FormHandles(("centre_u", "centre_v"), turn="turn"),
 )
 def fold_place(
     context: Context,

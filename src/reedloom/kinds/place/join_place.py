@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, Port, kind
+from reedloom.kit import GREY, VECTOR, Context, Port, Role, kind
 
 
 @kind(
@@ -15,7 +14,7 @@ from reedloom.kit.declare import GREY, VECTOR, Port, kind
     version=1,
     purpose="Makes a place, or any vector, of two grey maps.",
     inputs=(Port("u", GREY), Port("v", GREY)),
-    outputs=(Port("place", VECTOR),),
+    outputs=(Port("place", VECTOR, role=Role.PLACE),),
     synonyms=("combine", "x y", "vector"),
 )
 def join_place(context: Context, u: np.ndarray, v: np.ndarray) -> np.ndarray:

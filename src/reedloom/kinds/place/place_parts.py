@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.places import tile_places
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Length, Parameter
+from reedloom.kit import Context, Length
+from reedloom.kit.parameters import Parameter
 
 JUMPS = {
     "tiles": "a coordinate jumps back where it has run through, and for a plain place that is the seam",

@@ -7,8 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kinds.place.place_parts import CENTRE, from_centre, places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, Angle, Count, Float, Port, kind
+from reedloom.kit import GREY, VECTOR, Angle, Context, Count, Float, FormHandles, Port, Role, kind
 
 TURNS = {
     "tiles": "angles turn about one centre, and jump back along a line from it across the seam",
@@ -22,11 +21,11 @@ TURNS = {
     family="place",
     version=1,
     purpose="Radius and angle about a centre: what is drawn there runs around it.",
-    inputs=(Port("place", VECTOR, optional=True),),
+    inputs=(Port("place", VECTOR, optional=True, role=Role.PLACE),),
     outputs=(
         Port("radius", GREY, help="Distance to the centre, in tiles, by the shortest way."),
         Port("angle", GREY, help="The turn about the centre, 0 to 1.", exempt=TURNS),
-        Port("place", VECTOR, help="Angle as u and radius as v.", exempt=TURNS),
+        Port("place", VECTOR, help="Angle as u and radius as v.", exempt=TURNS, role=Role.PLACE),
     ),
     parameters=(
         *CENTRE,
@@ -43,6 +42,7 @@ TURNS = {
     exempt={"shift": "the centre stays where it is"},
     synonyms=("radial", "around", "angle", "radius"),
     sample={"around": 6},
+    handles=FormHandles(("centre_u", "centre_v"), turn="turn"),
 )
 def polar_place(
     context: Context,

@@ -7,8 +7,7 @@ import numpy as np
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.place.place_parts import LOCAL, places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, Choice, Count, Float, Port, Seed, kind
+from reedloom.kit import GREY, VECTOR, Choice, Context, Count, Float, Port, Role, Seed, kind
 
 AT_RANDOM = {"tiles": "it jumps at every border of a cell, of which the seam may be the greatest"}
 COUNTED = {"tiles": "it counts from one side of the tile to the other, and begins anew at the seam"}
@@ -20,9 +19,9 @@ COUNTED = {"tiles": "it counts from one side of the tile to the other, and begin
     family="place",
     version=1,
     purpose="Divides the tile into cells; the same drawing is set into each.",
-    inputs=(Port("place", VECTOR, optional=True),),
+    inputs=(Port("place", VECTOR, optional=True, role=Role.PLACE),),
     outputs=(
-        Port("local", VECTOR, help="The place within the cell, 0 to 1.", exempt=LOCAL),
+        Port("local", VECTOR, help="The place within the cell, 0 to 1.", exempt=LOCAL, role=Role.PLACE),
         Port("column", GREY, help="Which column the cell is in, 0 to 1 across the tile.", exempt=COUNTED),
         Port("row", GREY, help="Which row the cell is in, 0 to 1 from its top.", exempt=COUNTED),
         Port("random", GREY, help="One random value for each cell.", exempt=AT_RANDOM),

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.places import read_at
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, VECTOR, Choice, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Choice, Context, Port, Role, kind
 
 
 @kind(
@@ -15,7 +14,7 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, VECTOR, Choice, Port, ki
     family="place",
     version=1,
     purpose="Reads a finished map at other places: repeats, turns or bends a picture.",
-    inputs=(Port("map", GREY | COLOUR), Port("place", VECTOR)),
+    inputs=(Port("map", GREY | COLOUR), Port("place", VECTOR, role=Role.PLACE)),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
         Choice(

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.place.place_parts import JUMPS, places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, Port, kind
+from reedloom.kit import GREY, VECTOR, Context, Port, Role, kind
 
 
 @kind(
@@ -15,7 +14,7 @@ from reedloom.kit.declare import GREY, VECTOR, Port, kind
     family="place",
     version=1,
     purpose="Gives u and v of a place, or the two parts of any vector, as two grey maps.",
-    inputs=(Port("place", VECTOR, optional=True),),
+    inputs=(Port("place", VECTOR, optional=True, role=Role.PLACE),),
     outputs=(Port("u", GREY, exempt=JUMPS), Port("v", GREY, exempt=JUMPS)),
     exempt={
         "shift": "the plain tile's own place does not shift",

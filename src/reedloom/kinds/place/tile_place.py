@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.places import tile_places
-from reedloom.kit.context import Context
-from reedloom.kit.declare import VECTOR, Port, kind
+from reedloom.kit import VECTOR, Context, Port, Role, kind
 
 
 @kind(
@@ -15,7 +14,7 @@ from reedloom.kit.declare import VECTOR, Port, kind
     family="place",
     version=1,
     purpose="The plain place of every point of the tile: 0 to 1 to the right and downwards.",
-    outputs=(Port("place", VECTOR),),
+    outputs=(Port("place", VECTOR, role=Role.PLACE),),
     synonyms=("coordinates", "uv", "position"),
 )
 def tile_place(context: Context) -> np.ndarray:

@@ -8,8 +8,21 @@ import math
 import numpy as np
 
 from reedloom.kinds.place.place_parts import places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, Angle, Count, Float, Length, Port, Switch, kind
+from reedloom.kit import (
+    GREY,
+    VECTOR,
+    Angle,
+    Context,
+    Count,
+    Float,
+    Length,
+    Port,
+    Role,
+    Switch,
+    adds_to,
+    kind,
+    multiplies,
+)
 
 
 def snap_turn_and_scale(turn: float, scale: float) -> complex:
@@ -32,11 +45,23 @@ def snap_turn_and_scale(turn: float, scale: float) -> complex:
     version=1,
     purpose="Moves, turns, scales and repeats whatever is drawn at the place.",
     inputs=(
-        Port("place", VECTOR, optional=True),
-        Port("turn_map", GREY, optional=True, help="Added to the turn, point by point: 1 is a whole turn."),
-        Port("scale_map", GREY, optional=True, help="Multiplies the scale, point by point."),
+        Port("place", VECTOR, optional=True, role=Role.PLACE),
+        Port(
+            "turn_map",
+            GREY,
+            optional=True,
+            help="Added to the turn, point by point: 1 is a whole turn.",
+            drives=adds_to("turn"),
+        ),
+        Port(
+            "scale_map",
+            GREY,
+            optional=True,
+            help="Multiplies the scale, point by point.",
+            drives=multiplies("scale"),
+        ),
     ),
-    outputs=(Port("place", VECTOR),),
+    outputs=(Port("place", VECTOR, role=Role.PLACE),),
     parameters=(
         Length("offset_u", 0.0, (-0.5, 0.5), (-64, 64), help="Moves the drawing to the right."),
         Length("offset_v", 0.0, (-0.5, 0.5), (-64, 64), help="Moves the drawing down."),

@@ -7,8 +7,7 @@ import numpy as np
 from reedloom.kernels.points import read_at
 from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
 from reedloom.kinds.points.points_parts import POINTS_IN, POINTS_OUT
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, Angle, Choice, Float, Length, Port, kind
+from reedloom.kit import GREY, VECTOR, Angle, Choice, Context, Float, Length, Port, Role, kind
 
 WAYS = {"downhill": 180.0, "uphill": 0.0, "along the slope's contour": 90.0}
 
@@ -21,8 +20,8 @@ WAYS = {"downhill": 180.0, "uphill": 0.0, "along the slope's contour": 90.0}
     purpose="Turns each point the way a vector map or the slope of a height goes at its place.",
     inputs=(
         POINTS_IN,
-        Port("along", VECTOR, optional=True, help="The way to face; goes before the height."),
-        Port("height", GREY, optional=True, help="Its slope is the way to face."),
+        Port("along", VECTOR, optional=True, help="The way to face; goes before the height.", role=Role.WAY),
+        Port("height", GREY, optional=True, help="Its slope is the way to face.", role=Role.HEIGHT),
     ),
     outputs=(POINTS_OUT,),
     parameters=(

@@ -7,8 +7,7 @@ import numpy as np
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import make_points
 from reedloom.kinds.points.points_parts import FIXED, POINTS_OUT, SEED, grid_ids
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Choice, Count, Float, kind
+from reedloom.kit import Choice, Context, Count, Float, kind
 
 CHECKS = ("all", "even", "odd")
 

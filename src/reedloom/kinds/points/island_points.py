@@ -7,8 +7,7 @@ import numpy as np
 from reedloom.kernels.points import make_points
 from reedloom.kernels.regions import measure_regions
 from reedloom.kinds.points.points_parts import POINTS_OUT, place_ids
-from reedloom.kit.context import Context
-from reedloom.kit.declare import ISLANDS, Float, Port, Switch, kind
+from reedloom.kit import ISLANDS, Context, Float, Port, Switch, kind
 
 
 @kind(

@@ -8,8 +8,7 @@ from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import read_at
 from reedloom.kinds.points.grid_points import CHECKS
 from reedloom.kinds.points.points_parts import POINTS_IN, POINTS_OUT, SEED
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Choice, Float, Port, Switch, kind
+from reedloom.kit import GREY, Choice, Context, Float, Port, Role, Switch, kind
 
 
 @kind(
@@ -18,7 +17,10 @@ from reedloom.kit.declare import GREY, Choice, Float, Port, Switch, kind
     family="points",
     version=1,
     purpose="Leaves some points out; those that stay keep their number and so their chances.",
-    inputs=(POINTS_IN, Port("mask", GREY, optional=True, help="Points stay where it is above the level.")),
+    inputs=(
+        POINTS_IN,
+        Port("mask", GREY, optional=True, help="Points stay where it is above the level.", role=Role.MASK),
+    ),
     outputs=(POINTS_OUT,),
     parameters=(
         Float("share", 1.0, (0, 1), (0, 1), help="The share that stays, by chance."),

@@ -8,8 +8,7 @@ from reedloom.kernels.points import make_points
 from reedloom.kernels.scatter import thin_out
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.points.points_parts import POINTS_OUT, place_ids
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Count, Float, Length, Port, kind
+from reedloom.kit import GREY, Context, Count, Float, Length, Port, kind
 
 
 @kind(

@@ -6,8 +6,7 @@ import numpy as np
 
 from reedloom.kernels.points import make_points
 from reedloom.kinds.points.points_parts import POINTS_OUT, grid_ids
-from reedloom.kit.context import Context
-from reedloom.kit.declare import PATHS, Choice, Count, Float, Length, Port, Switch, kind
+from reedloom.kit import PATHS, Choice, Context, Count, Float, Length, Port, Switch, kind
 
 
 @kind(

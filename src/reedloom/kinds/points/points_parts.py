@@ -6,7 +6,7 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import read_at
-from reedloom.kit.declare import POINTS, Port, Seed
+from reedloom.kit import POINTS, Port, Seed
 
 POINTS_IN = Port("points", POINTS, help="The points to work on.")
 POINTS_OUT = Port("points", POINTS, help="The points, in their order.")

@@ -8,8 +8,7 @@ import numpy as np
 
 from reedloom.kernels.points import make_points
 from reedloom.kinds.points.points_parts import FACINGS, FIXED, POINTS_OUT, grid_ids
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Angle, Choice, Count, Length, Switch, kind
+from reedloom.kit import Angle, Choice, Context, Count, FormHandles, Length, Switch, kind
 
 
 @kind(
@@ -34,6 +33,7 @@ from reedloom.kit.declare import Angle, Choice, Count, Length, Switch, kind
     exempt=FIXED,
     sample={"rings": 3, "radius": 0.12, "ring_spacing": 0.13},
     synonyms=("circle", "radial", "flower", "around", "polar array"),
+    handles=FormHandles(("centre_u", "centre_v"), size="radius", turn="turn"),
 )
 def ring_points(context: Context, **values: Any) -> np.ndarray:
     counts, radii = [], []

@@ -7,8 +7,7 @@ import numpy as np
 from reedloom.kernels.points import make_points, read_at
 from reedloom.kernels.scatter import MOST_POINTS, scatter
 from reedloom.kinds.points.points_parts import FIXED, POINTS_OUT, SEED
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Choice, Count, Float, Length, Port, kind
+from reedloom.kit import GREY, Choice, Context, Count, Float, Length, Port, kind
 
 
 @kind(

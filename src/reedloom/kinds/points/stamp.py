@@ -15,8 +15,7 @@ from reedloom.kernels.stamps import JOINS, Sheets, make_sheets, rest_stamps, sta
 from reedloom.kinds.height.island_parts import of_each, ways_from_middles
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
 from reedloom.kinds.points.points_parts import POINTS_IN, SEED
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, ISLANDS, VECTOR, Choice, Float, Length, Port, kind
+from reedloom.kit import GREY, ISLANDS, VECTOR, Choice, Context, Float, Length, Port, Role, kind
 
 DRAWINGS = 8
 GROUND = 512
@@ -34,7 +33,12 @@ ORDERS = ("as laid", "by level", "by size", "by chance")
     purpose="Draws a picture at every point, turned and sized as the point is.",
     inputs=(
         POINTS_IN,
-        Port("drawing", GREY, help="What is drawn: the whole tile of it, at the stamp's size."),
+        Port(
+            "drawing",
+            GREY,
+            help="What is drawn: the whole tile of it, at the stamp's size.",
+            role=Role.DRAWING,
+        ),
         *(
             Port(f"drawing_{n}", GREY, optional=True, help="Another drawing to choose from.")
             for n in range(2, DRAWINGS + 1)
@@ -47,7 +51,13 @@ ORDERS = ("as laid", "by level", "by size", "by chance")
         Port("height", GREY, help="The stamps' heights, joined."),
         Port("mask", GREY, help="1 where a stamp is."),
         Port("random", GREY, help="One random value for each stamp.", exempt=PER_ELEMENT),
-        Port("stamp_place", VECTOR, help="The place within each stamp, 0 to 1.", exempt=PER_ELEMENT),
+        Port(
+            "stamp_place",
+            VECTOR,
+            help="The place within each stamp, 0 to 1.",
+            exempt=PER_ELEMENT,
+            role=Role.PLACE,
+        ),
         Port("tone", GREY, help="The tone of each stamp.", exempt=PER_ELEMENT),
         Port("id", ISLANDS, help="Which stamp shows.", exempt=PER_ELEMENT),
     ),

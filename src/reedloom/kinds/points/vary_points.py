@@ -9,8 +9,8 @@ import numpy as np
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import wrapped
 from reedloom.kinds.points.points_parts import POINTS_IN, POINTS_OUT, SEED, chance_or_map
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Angle, Choice, Float, Length, Parameter, Port, kind
+from reedloom.kit import GREY, Angle, Choice, Context, Float, Length, Port, kind
+from reedloom.kit.parameters import Parameter
 
 SPREADS = ("even", "mostly middle", "mostly low", "mostly high", "either end")
 VARIED = ("turn", "size", "stretch", "tone", "offset")

@@ -7,8 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Length, kind
+from reedloom.kit import Context, FormHandles, Length, kind
 
 
 @kind(
@@ -27,6 +26,7 @@ from reedloom.kit.declare import Length, kind
     ),
     exempt=ONE_TILE,
     synonyms=("rectangle", "square", "rounded", "plate"),
+    handles=FormHandles(("centre_u", "centre_v"), turn="turn"),
 )
 def box(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     half_u, half_v = values["width"] / 2, values["height"] / 2

@@ -16,8 +16,7 @@ from reedloom.kinds.shape.shape_parts import (
     edge_mask,
     profile_height,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Choice, Length, Port, kind
+from reedloom.kit import GREY, Choice, Context, Length, Port, Role, kind
 
 
 def smooth_least(a: np.ndarray, b: np.ndarray, radius: float) -> np.ndarray:
@@ -43,8 +42,8 @@ JOINS: dict[str, Callable[[np.ndarray, np.ndarray, float], np.ndarray]] = {
     version=1,
     purpose="Joins two forms, cuts one out of the other, or keeps what both share; hard or smooth.",
     inputs=(
-        Port("first", GREY, help="The distance of a form."),
-        Port("second", GREY, help="The distance of another form."),
+        Port("first", GREY, help="The distance of a form.", role=Role.DISTANCE),
+        Port("second", GREY, help="The distance of another form.", role=Role.DISTANCE),
     ),
     outputs=SHAPE_OUTPUTS,
     parameters=(

@@ -9,8 +9,7 @@ import numpy as np
 from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.place.place_parts import from_centre, places_of
 from reedloom.kinds.shape.shape_parts import CENTRE, SHAPE_INPUTS
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Angle, Choice, Count, Port, kind
+from reedloom.kit import GREY, Angle, Choice, Context, Count, FormHandles, Port, kind
 
 TURNS = {
     "tiles": "it turns about one centre, and jumps back along a line from it across the seam",
@@ -35,6 +34,7 @@ TURNS = {
     exempt={"shift": "the centre stays where it is"},
     synonyms=("angular", "radial rays", "fan", "sweep"),
     sample={"repeats": 6},
+    handles=FormHandles(("centre_u", "centre_v"), turn="turn"),
 )
 def conic_gradient(
     context: Context,

@@ -7,8 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Length, kind
+from reedloom.kit import Context, FormHandles, Length, kind
 
 
 @kind(
@@ -25,6 +24,7 @@ from reedloom.kit.declare import Length, kind
     ),
     exempt=ONE_TILE,
     synonyms=("circle", "dot", "ball", "round"),
+    handles=FormHandles(("centre_u", "centre_v"), size="radius"),
 )
 def disc(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     radius = values["radius"]

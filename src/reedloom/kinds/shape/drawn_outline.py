@@ -11,8 +11,7 @@ import numpy as np
 from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.outlines import deepest
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Count, KnotPlaces, Length, Switch, ToneCurve, kind
+from reedloom.kit import Context, Count, FormHandles, KnotPlaces, Length, Switch, ToneCurve, kind
 
 PEBBLE = ((0.0, 0.95, 0.0), (0.2, 0.75, 0.0), (0.42, 1.0, 0.0), (0.7, 0.8, 0.0), (1.0, 0.95, 0.0))
 PIECES = 256
@@ -48,7 +47,11 @@ def from_form(values: Mapping[str, Any], u: float, v: float) -> tuple[float, flo
         *PLACED,
     ),
     exempt=ONE_TILE,
-    knots=KnotPlaces("outline", to_form, from_form, closed=lambda values: not values["mirrored"]),
+    handles=FormHandles(
+        ("centre_u", "centre_v"),
+        turn="turn",
+        knots=KnotPlaces("outline", to_form, from_form, closed=lambda values: not values["mirrored"]),
+    ),
     synonyms=("freeform", "blob", "pebble", "silhouette", "radial curve"),
 )
 def drawn_outline(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:

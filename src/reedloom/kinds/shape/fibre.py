@@ -7,8 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Float, Length, kind
+from reedloom.kit import Context, Float, FormHandles, Length, kind
 
 PIECES = 64
 """Straight pieces along each side."""
@@ -32,6 +31,7 @@ PIECES = 64
     exempt=ONE_TILE,
     synonyms=("hair", "strand", "needle", "grass", "blade", "capsule"),
     sample={"bend": 0.3},
+    handles=FormHandles(("centre_u", "centre_v"), turn="turn"),
 )
 def fibre(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     length = max(values["length"], 1e-4)

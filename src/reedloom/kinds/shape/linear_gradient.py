@@ -9,16 +9,17 @@ import numpy as np
 from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kinds.place.place_parts import places_of
 from reedloom.kinds.shape.shape_parts import sample_size
-from reedloom.kit.context import Context
-from reedloom.kit.declare import (
+from reedloom.kit import (
     GREY,
     STRAIGHT_CURVE,
     VECTOR,
     Angle,
     Choice,
+    Context,
     Count,
     Float,
     Port,
+    Role,
     ToneCurve,
     kind,
 )
@@ -37,7 +38,15 @@ def snap_direction(angle: float, repeats: int) -> tuple[int, int]:
     family="shape",
     version=1,
     purpose="A value that rises across the tile, once or several times.",
-    inputs=(Port("place", VECTOR, optional=True, help="Where to draw; the plain tile if nothing is tied."),),
+    inputs=(
+        Port(
+            "place",
+            VECTOR,
+            optional=True,
+            help="Where to draw; the plain tile if nothing is tied.",
+            role=Role.PLACE,
+        ),
+    ),
     outputs=(Port("gradient", GREY),),
     parameters=(
         Choice("profile", "tent", ("tent", "rise", "arc", "custom"), help="The form of one rise."),

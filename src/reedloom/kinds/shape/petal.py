@@ -9,8 +9,7 @@ import numpy as np
 from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.outlines import deepest
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Float, Length, ToneCurve, kind
+from reedloom.kit import Context, Float, FormHandles, Length, ToneCurve, kind
 
 LEAF = ((0.0, 0.0, 0.0), (0.15, 0.55, 0.0), (0.45, 1.0, 0.0), (0.8, 0.5, 0.0), (1.0, 0.0, 0.0))
 PIECES = 96
@@ -41,6 +40,7 @@ PIECES = 96
     ),
     exempt=ONE_TILE,
     synonyms=("leaf", "feather", "flower", "blade"),
+    handles=FormHandles(("centre_u", "centre_v"), turn="turn"),
 )
 def petal(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     length = max(values["length"], 1e-4)

@@ -10,8 +10,17 @@ import numpy as np
 from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.outlines import deepest
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Choice, FormulaText, KnotPlaces, Length, Switch, ToneCurve, kind
+from reedloom.kit import (
+    Choice,
+    Context,
+    FormHandles,
+    FormulaText,
+    KnotPlaces,
+    Length,
+    Switch,
+    ToneCurve,
+    kind,
+)
 from reedloom.kit.formulas import read_formula
 
 HILL = ((0.0, 0.2, 1.0), (0.2, 0.8, 0.0), (0.5, 0.35, 0.0), (0.8, 1.0, 0.0), (1.0, 0.1, 1.0))
@@ -57,11 +66,10 @@ def from_form(values: Mapping[str, Any], u: float, v: float) -> tuple[float, flo
         *PLACED,
     ),
     exempt=ONE_TILE,
-    knots=KnotPlaces(
-        "curve",
-        to_form,
-        from_form,
-        lambda values: values["drawn_by"] == "curve",
+    handles=FormHandles(
+        ("centre_u", "centre_v"),
+        turn="turn",
+        knots=KnotPlaces("curve", to_form, from_form, lambda values: values["drawn_by"] == "curve"),
     ),
     synonyms=("graph", "lathe", "moulding", "profile", "function"),
 )

@@ -8,8 +8,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Count, Float, Length, kind
+from reedloom.kit import Context, Count, Float, FormHandles, Length, kind
 
 
 @kind(
@@ -31,6 +30,7 @@ from reedloom.kit.declare import Count, Float, Length, kind
     ),
     exempt=ONE_TILE,
     synonyms=("hexagon", "triangle", "star", "ngon"),
+    handles=FormHandles(("centre_u", "centre_v"), size="radius", turn="turn"),
 )
 def polygon(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     sides, rounding = values["sides"], min(values["rounding"], 0.9 * values["radius"])

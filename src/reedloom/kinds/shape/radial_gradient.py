@@ -16,8 +16,7 @@ from reedloom.kinds.shape.shape_parts import (
     WRAPPED,
     profile_height,
 )
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Length, Port, kind
+from reedloom.kit import GREY, Context, FormHandles, Length, Port, kind
 
 
 @kind(
@@ -38,6 +37,7 @@ from reedloom.kit.declare import GREY, Length, Port, kind
     exempt=ONE_TILE,
     synonyms=("circle", "glow", "vignette", "sphere"),
     sample={"profile": "cone"},
+    handles=FormHandles(("centre_u", "centre_v"), size="radius"),
 )
 def radial_gradient(
     context: Context,

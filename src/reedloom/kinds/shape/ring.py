@@ -8,8 +8,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Angle, Length, kind
+from reedloom.kit import Angle, Context, FormHandles, Length, kind
 
 
 @kind(
@@ -30,6 +29,7 @@ from reedloom.kit.declare import Angle, Length, kind
     exempt=ONE_TILE,
     synonyms=("circle outline", "arc", "torus", "hoop"),
     sample={"start": -150.0, "end": 110.0},
+    handles=FormHandles(("centre_u", "centre_v"), size="radius", turn="turn"),
 )
 def ring(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     radius, half = values["radius"], values["thickness"] / 2

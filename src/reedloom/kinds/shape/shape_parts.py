@@ -12,15 +12,16 @@ from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kernels.outlines import outline_distance
 from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.place.place_parts import places_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import (
+from reedloom.kit import (
     GREY,
     STRAIGHT_CURVE,
     VECTOR,
     Angle,
     Choice,
+    Context,
     Length,
     Port,
+    Role,
     Switch,
     ToneCurve,
 )
@@ -48,7 +49,13 @@ SOFTNESS = Length("softness", 0.0, (0, 0.2), (0, 4), help="How wide the mask fad
 PLACED = (*CENTRE, TURN, SOFTNESS, PROFILE, PROFILE_CURVE, WRAPPED)
 """What every drawn form has besides its own measures."""
 SHAPE_INPUTS = (
-    Port("place", VECTOR, optional=True, help="Where to draw; the plain tile if nothing is tied."),
+    Port(
+        "place",
+        VECTOR,
+        optional=True,
+        help="Where to draw; the plain tile if nothing is tied.",
+        role=Role.PLACE,
+    ),
 )
 SHAPE_OUTPUTS = (
     Port("profile", GREY, help="The height within the form."),

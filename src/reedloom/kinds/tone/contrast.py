@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.tones import affine
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Port, kind, multiplies
 
 
 @kind(
@@ -17,7 +16,13 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
     purpose="Spreads or gathers tones about the middle, lightens or darkens them.",
     inputs=(
         Port("map", GREY | COLOUR),
-        Port("contrast_map", GREY, optional=True, help="Multiplies the contrast, point by point."),
+        Port(
+            "contrast_map",
+            GREY,
+            optional=True,
+            help="Multiplies the contrast, point by point.",
+            drives=multiplies("contrast"),
+        ),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(

@@ -8,8 +8,7 @@ import numpy as np
 
 from reedloom.kernels.curves import curve_segments
 from reedloom.kernels.tones import by_segments
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, STRAIGHT_CURVE, Port, ToneCurve, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, STRAIGHT_CURVE, Context, Port, ToneCurve, kind
 
 
 @kind(

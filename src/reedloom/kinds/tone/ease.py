@@ -6,8 +6,7 @@ import numpy as np
 
 from reedloom.kernels.curves import TABLE
 from reedloom.kernels.tones import by_segments, look_up
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Choice, Float, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Float, Port, kind
 
 POWERS = {
     "cubic": (0.0, 3.0, -2.0, 0.0, 0.0, 0.0, 0.0),
@@ -40,7 +39,14 @@ def ease_table(family: str, amount: float) -> np.ndarray:
     inputs=(Port("map", GREY | COLOUR),),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
-        Float("amount", 1.0, (-1, 1), (-1, 1), help="Above 0 the middle becomes steeper, below 0 flatter."),
+        Float(
+            "amount",
+            1.0,
+            (-1, 1),
+            (-1, 1),
+            help="Above 0 the middle becomes steeper, below 0 flatter.",
+            neutral=0.0,
+        ),
         Choice("family", "cubic", tuple(POWERS), help="How level the curve is at both ends."),
     ),
     synonyms=("smoothstep", "s-curve"),

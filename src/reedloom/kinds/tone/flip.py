@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.tones import affine
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Port, kind
 
 
 @kind(

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.tone.tone_parts import map_with_width
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Choice, Count, Float, Port, kind
+from reedloom.kit import GREY, Choice, Context, Count, Float, Port, kind
 
 
 def run_up(x: np.ndarray) -> np.ndarray:

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.places import tile_places
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, VECTOR, FormulaText, Port, kind
+from reedloom.kit import GREY, VECTOR, Context, FormulaText, Port, Role, kind
 from reedloom.kit.formulas import read_formula
 
 NAMES = ("a", "b", "c", "d", "u", "v")
@@ -23,7 +22,13 @@ NAMES = ("a", "b", "c", "d", "u", "v")
             Port(name, GREY, optional=True, help=f"'{name}' in the formula; 0 if nothing is tied.")
             for name in "abcd"
         ),
-        Port("place", VECTOR, optional=True, help="Gives u and v; the plain tile if nothing is tied."),
+        Port(
+            "place",
+            VECTOR,
+            optional=True,
+            help="Gives u and v; the plain tile if nothing is tied.",
+            role=Role.PLACE,
+        ),
     ),
     outputs=(Port("map", GREY),),
     parameters=(

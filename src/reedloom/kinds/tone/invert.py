@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.tones import affine
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Port, kind
 
 
 @kind(
@@ -18,7 +17,14 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Float, Port, kind
     inputs=(Port("map", GREY | COLOUR),),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
-        Float("amount", 1.0, (0, 1), (0, 1), help="How far to go towards the inverse; half-way all is grey."),
+        Float(
+            "amount",
+            1.0,
+            (0, 1),
+            (0, 1),
+            help="How far to go towards the inverse; half-way all is grey.",
+            neutral=0.0,
+        ),
     ),
     synonyms=("negative", "flip", "reverse", "complement"),
 )

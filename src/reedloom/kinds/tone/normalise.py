@@ -7,8 +7,7 @@ import threading
 import numpy as np
 
 from reedloom.kernels.tones import mean_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Choice, Float, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Float, Port, kind
 
 BINS = 8192
 

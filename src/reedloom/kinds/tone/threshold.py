@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.filter.filter_parts import slope_in_samples
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Float, Port, kind
+from reedloom.kit import GREY, Context, Float, Port, adds_to, kind
 
 
 @kind(
@@ -17,7 +16,13 @@ from reedloom.kit.declare import GREY, Float, Port, kind
     purpose="Cuts a map at a level into 0 and 1, with an edge that is as sharp as a sample allows.",
     inputs=(
         Port("map", GREY),
-        Port("level_map", GREY, optional=True, help="Added to the level, point by point."),
+        Port(
+            "level_map",
+            GREY,
+            optional=True,
+            help="Added to the level, point by point.",
+            drives=adds_to("level"),
+        ),
     ),
     outputs=(Port("mask", GREY),),
     parameters=(

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kinds.filter.filter_parts import slope_in_samples
-from reedloom.kit.context import Context
+from reedloom.kit import Context
 
 Average = Callable[[np.ndarray, np.ndarray], np.ndarray]
 

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kit import COLOUR, MATERIAL, Context, Material, Port, kind
 from reedloom.kit.channels import CHANNELS
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, MATERIAL, Material, Port, kind
 
 CHANNEL_PORTS = tuple(
     Port(c.id, c.data, optional=True, plain=c.data is COLOUR and not c.srgb, help=f"The {c.label.lower()}.")

@@ -9,8 +9,7 @@ import numpy as np
 from reedloom.errors import ReedError
 from reedloom.kernels.colours import linear_from_srgb, luminance
 from reedloom.kernels.resize import resize_map
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, Choice, Count, File, Port, Switch, kind
+from reedloom.kit import COLOUR, GREY, Choice, Context, Count, File, Port, Switch, kind
 from reedloom.picture_files import Picture, read_picture
 
 WORLD = "it is a view of the world outside, and tiles only if the file does; Close seams makes it tile"

@@ -6,8 +6,7 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
 from reedloom.kinds.warp.warp_parts import READING, by_rows, move_map
-from reedloom.kit.context import Context
-from reedloom.kit.declare import GREY, Choice, Count, Length, Port, kind
+from reedloom.kit import GREY, Choice, Context, Count, Length, Port, kind
 
 KEEPS = ("highest", "lowest", "average", "last")
 

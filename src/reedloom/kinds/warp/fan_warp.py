@@ -7,20 +7,7 @@ import numpy as np
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.warp.push import pushes
 from reedloom.kinds.warp.warp_parts import CENTRED, READING, move_map
-from reedloom.kit.context import Context
-from reedloom.kit.declare import (
-    COLOUR,
-    GREY,
-    SAME_AS,
-    Angle,
-    Choice,
-    Count,
-    Float,
-    Length,
-    Port,
-    Seed,
-    kind,
-)
+from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Choice, Context, Count, Float, Length, Port, Seed, kind
 
 JOININGS = ("average", "lowest", "highest", "one after another")
 
@@ -37,7 +24,14 @@ JOININGS = ("average", "lowest", "highest", "one after another")
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
-        Length("strength", 0.03, (0, 0.15), (-4, 4), help="How far the map moves where the guide is 1."),
+        Length(
+            "strength",
+            0.03,
+            (0, 0.15),
+            (-4, 4),
+            help="How far the map moves where the guide is 1.",
+            neutral=0.0,
+        ),
         Count("directions", 6, (2, 16), (1, 64), help="How many directions there are."),
         Angle("angle", help="The first direction."),
         Float("uneven", 0.0, (0, 1), (0, 1), help="How unevenly the directions are spread over the turn."),

@@ -8,8 +8,7 @@ import numpy as np
 
 from reedloom.kernels.places import RowsOfPlaces
 from reedloom.kinds.warp.warp_parts import CENTRED, READING, by_rows, middle_of, move_map
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, Length, Port, adds_to, kind
 
 
 @kind(
@@ -21,11 +20,24 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kin
     inputs=(
         Port("map", GREY | COLOUR),
         Port("guide", GREY, help="How far each point moves."),
-        Port("angle_map", GREY, optional=True, help="Added to the angle, point by point: 1 is a whole turn."),
+        Port(
+            "angle_map",
+            GREY,
+            optional=True,
+            help="Added to the angle, point by point: 1 is a whole turn.",
+            drives=adds_to("angle"),
+        ),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
-        Length("strength", 0.03, (0, 0.15), (-4, 4), help="How far the map moves where the guide is 1."),
+        Length(
+            "strength",
+            0.03,
+            (0, 0.15),
+            (-4, 4),
+            help="How far the map moves where the guide is 1.",
+            neutral=0.0,
+        ),
         Angle("angle", help="The way it moves."),
         CENTRED,
         READING,

@@ -9,8 +9,7 @@ import numpy as np
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.place.place_parts import CENTRE, from_centre
 from reedloom.kinds.warp.warp_parts import READING, move_map
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, FormHandles, Length, Port, kind, multiplies
 
 
 @kind(
@@ -21,7 +20,13 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kin
     purpose="Turns a map about a centre, most in the middle and not at all from a radius on.",
     inputs=(
         Port("map", GREY | COLOUR),
-        Port("amount_map", GREY, optional=True, help="Multiplies the turn, point by point."),
+        Port(
+            "amount_map",
+            GREY,
+            optional=True,
+            help="Multiplies the turn, point by point.",
+            drives=multiplies("turn"),
+        ),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
@@ -32,6 +37,7 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Angle, Length, Port, kin
     ),
     exempt={"shift": "the centre stays where it is"},
     synonyms=("twirl", "whirl", "vortex", "knot", "twist"),
+    handles=FormHandles(("centre_u", "centre_v"), size="radius"),
 )
 def swirl(
     context: Context,

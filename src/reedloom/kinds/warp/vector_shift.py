@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.warp.warp_parts import CENTRED, READING, by_rows, middle_of, move_map
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, VECTOR, Length, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Context, Length, Port, Role, kind, multiplies
 
 
 @kind(
@@ -17,12 +16,25 @@ from reedloom.kit.declare import COLOUR, GREY, SAME_AS, VECTOR, Length, Port, ki
     purpose="Moves each point of a map by a vector of its own.",
     inputs=(
         Port("map", GREY | COLOUR),
-        Port("by", VECTOR, help="Each point's way, such as a flow noise."),
-        Port("strength_map", GREY, optional=True, help="Multiplies the strength, point by point."),
+        Port("by", VECTOR, help="Each point's way, such as a flow noise.", role=Role.WAY),
+        Port(
+            "strength_map",
+            GREY,
+            optional=True,
+            help="Multiplies the strength, point by point.",
+            drives=multiplies("strength"),
+        ),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
-        Length("strength", 0.03, (0, 0.15), (-4, 4), help="How far the map moves for a vector of length 1."),
+        Length(
+            "strength",
+            0.03,
+            (0, 0.15),
+            (-4, 4),
+            help="How far the map moves for a vector of length 1.",
+            neutral=0.0,
+        ),
         CENTRED,
         READING,
     ),

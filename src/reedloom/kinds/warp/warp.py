@@ -6,8 +6,7 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import slope_in_tiles
 from reedloom.kinds.warp.warp_parts import READING, by_rows, move_map
-from reedloom.kit.context import Context
-from reedloom.kit.declare import COLOUR, GREY, SAME_AS, Length, Port, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, kind, multiplies
 
 REACH = 0.1
 """A guide that rises from 0 to 1 over this share of the tile moves the map by the full strength."""
@@ -22,7 +21,13 @@ REACH = 0.1
     inputs=(
         Port("map", GREY | COLOUR),
         Port("guide", GREY, help="Its slope moves the map; blur it first if it has fine detail."),
-        Port("strength_map", GREY, optional=True, help="Multiplies the strength, point by point."),
+        Port(
+            "strength_map",
+            GREY,
+            optional=True,
+            help="Multiplies the strength, point by point.",
+            drives=multiplies("strength"),
+        ),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
@@ -32,6 +37,7 @@ REACH = 0.1
             (0, 0.1),
             (-4, 4),
             help="How far the map moves where the guide rises fully in a tenth of the tile.",
+            neutral=0.0,
         ),
         READING,
     ),

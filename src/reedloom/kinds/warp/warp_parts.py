@@ -8,8 +8,7 @@ import numpy as np
 
 from reedloom.kernels.places import RowsOfPlaces, read_at, tile_places
 from reedloom.kernels.tones import mean_of
-from reedloom.kit.context import Context
-from reedloom.kit.declare import Choice, Switch
+from reedloom.kit import Choice, Context, Switch
 
 READING = Choice(
     "reading",

@@ -1,0 +1,207 @@
+"""A node kind: one declaration beside its compute function, read by all that deals with kinds."""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any, TypeVar
+
+from reedloom.errors import ReedError, unknown
+from reedloom.kit.data import Material
+from reedloom.kit.families import FAMILIES
+from reedloom.kit.handles import FormHandles
+from reedloom.kit.parameters import Parameter
+from reedloom.kit.ports import Port
+
+if TYPE_CHECKING:
+    from reedloom.kit.context import Context
+
+_Named = TypeVar("_Named", Port, Parameter)
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What became different with a version of a kind.
+
+    Attributes
+    ----------
+    note : str
+        One sentence for the maker of a weave that was made with the version before.
+    migrate : callable, optional
+        From the values of the version before (only those that are no defaults) to those that come nearest
+        in this one. Values carry over as they are if there is none.
+    """
+
+    note: str
+    migrate: Callable[[Mapping[str, Any]], dict[str, Any]] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """Everything about a node kind; see docs/adding-a-node.md.
+
+    Attributes
+    ----------
+    compute : callable
+        ``compute(context, *inputs, **parameters)``; an array for one output, else a mapping of
+        the wanted outputs by name. Inputs are read-only arrays or None.
+    physical : bool
+        Whether the result depends on the weave's size and depth in metres.
+    synonyms : tuple of str
+        Other words under which the finder finds it.
+    sample : mapping
+        Parameter values for its picture in the creel.
+    exempt : mapping
+        Laws that cannot hold for the kind, each with the reason.
+    shows_histogram : bool
+        Whether the settings show the first input's histogram behind the values.
+    handles : FormHandles, optional
+        Which of its values can be dragged on the tile.
+    changes : mapping of version to Change
+        For every version after the first: what a weave of the version before is told, and how its values
+        carry over.
+    earlier : tuple of Kind
+        Declarations of former versions that still give their own picture; weaves made with them keep it.
+    missing : str
+        Why the kind cannot be computed, of a stand-in for one that is not here; else empty.
+    """
+
+    id: str
+    label: str
+    family: str
+    version: int
+    purpose: str
+    inputs: tuple[Port, ...]
+    outputs: tuple[Port, ...]
+    parameters: tuple[Parameter, ...]
+    compute: Callable[..., Any]
+    physical: bool = False
+    synonyms: tuple[str, ...] = ()
+    sample: Mapping[str, Any] = field(default_factory=dict)
+    exempt: Mapping[str, str] = field(default_factory=dict)
+    shows_histogram: bool = False
+    handles: FormHandles | None = None
+    changes: Mapping[int, Change] = field(default_factory=dict)
+    earlier: tuple[Kind, ...] = ()
+    missing: str = ""
+
+    def input(self, name: str) -> Port:
+        """The input port of that name; `UnknownNameError` if there is none."""
+        return _named(self.inputs, name, "input", self.id)
+
+    def output(self, name: str) -> Port:
+        """The output port of that name; `UnknownNameError` if there is none."""
+        return _named(self.outputs, name, "output", self.id)
+
+    def parameter(self, name: str) -> Parameter:
+        """The parameter of that name; `UnknownNameError` if there is none."""
+        return _named(self.parameters, name, "parameter", self.id)
+
+    def defaults(self) -> dict[str, Any]:
+        """Every parameter's default by name."""
+        return {p.name: p.default for p in self.parameters}
+
+
+def _named(items: tuple[_Named, ...], name: str, what: str, kind_id: str) -> _Named:
+    for item in items:
+        if item.name == name:
+            return item
+    raise unknown(what, name, (item.name for item in items), f"on the kind '{kind_id}'")
+
+
+def kind(
+    *,
+    id: str,
+    label: str,
+    family: str,
+    version: int,
+    purpose: str,
+    outputs: tuple[Port, ...],
+    inputs: tuple[Port, ...] = (),
+    parameters: tuple[Parameter, ...] = (),
+    **more: Any,
+) -> Callable[[Callable[..., Any]], Kind]:
+    """Declare the decorated compute function as a node kind.
+
+    Raises
+    ------
+    ReedError
+        At import, when the function's signature does not match the declaration.
+    """
+
+    def declare(compute: Callable[..., Any]) -> Kind:
+        declared = Kind(
+            id=id,
+            label=label,
+            family=family,
+            version=version,
+            purpose=purpose,
+            inputs=inputs,
+            outputs=outputs,
+            parameters=parameters,
+            compute=compute,
+            **more,
+        )
+        _check_declaration(declared)
+        return declared
+
+    return declare
+
+
+def _check_declaration(declared: Kind) -> None:
+    where = f"The declaration of the kind '{declared.id}'"
+    if declared.family not in FAMILIES:
+        raise ReedError(f"{where} names the unknown family '{declared.family}'; add it to families.py.")
+    wanted = ["context", *(p.name for p in declared.inputs), *(p.name for p in declared.parameters)]
+    signature = inspect.signature(declared.compute)
+    kinds = {p.kind for p in signature.parameters.values()}
+    open_ = {inspect.Parameter.VAR_POSITIONAL, inspect.Parameter.VAR_KEYWORD}
+    found = [name for name, p in signature.parameters.items() if p.kind not in open_]
+    # The last inputs may be taken together, and the last parameters too.
+    named = () if inspect.Parameter.VAR_KEYWORD in kinds else declared.parameters
+    placed = () if inspect.Parameter.VAR_POSITIONAL in kinds else declared.inputs
+    least = 1 + len(placed) + len(named)
+    if found != wanted[: len(found)] or len(found) < least:
+        raise ReedError(f"{where} and its function differ: declared {wanted}, function {found}.")
+    _check_references(declared, where)
+    for parameter in declared.parameters:
+        if not parameter.help.endswith("."):
+            raise ReedError(f"{where}: the help of '{parameter.name}' is not a sentence.")
+    names = [p.name for p in declared.outputs]
+    if len(set(names)) != len(names) or len(set(wanted)) != len(wanted):
+        raise ReedError(f"{where} uses one name twice.")
+
+
+def _check_references(declared: Kind, where: str) -> None:
+    """Names that one part of a declaration uses for another must be there."""
+    names = {p.name for p in declared.parameters}
+    used = {name for p in declared.parameters for name in p.shown_if}
+    used |= {p.drives.parameter for p in declared.inputs if p.drives and p.drives.parameter}
+    used |= set(declared.handles.parameters) if declared.handles is not None else set()
+    if used - names:
+        raise ReedError(
+            f"{where} refers to parameters that it does not have: {', '.join(sorted(used - names))}."
+        )
+    kept = {kind.version for kind in declared.earlier}
+    if declared.changes.keys() | kept != set(range(1, declared.version + 1)) - {1} | kept:
+        raise ReedError(f"{where} does not say for every version after the first what changed.")
+
+
+@dataclass(frozen=True, slots=True)
+class Result:
+    """What a compute function gave, with what it has to say about it."""
+
+    outputs: Mapping[str, Any]
+    notes: tuple[str, ...] = ()
+
+
+def run_kind(
+    declared: Kind, context: Context, inputs: Mapping[str, Any], values: Mapping[str, Any]
+) -> Result:
+    """Call the compute function and name its outputs."""
+    given = [inputs.get(port.name) for port in declared.inputs]
+    made = declared.compute(context, *given, **values)
+    if isinstance(made, Material) or not isinstance(made, Mapping):
+        made = {declared.outputs[0].name: made}
+    return Result(made, tuple(context.notes))

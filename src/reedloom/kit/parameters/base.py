@@ -1,0 +1,155 @@
+"""What all parameters share: a name, a default, a sentence of help, and when they matter."""
+
+from __future__ import annotations
+
+import math
+import random
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, ClassVar
+
+from reedloom.errors import ReedError, ValueRangeError
+
+TRIES = 5
+"""How many values the try strip shows."""
+Tried = list[tuple[str, Any]]
+"""Values worth trying, each after what it is called."""
+
+
+@dataclass(frozen=True)
+class Parameter:
+    """One value a maker can set on a node. Each subclass is a type of value.
+
+    A new type is one subclass here, with `plain`, `found_tries` and `draw`, and one editor in
+    `desk/settings/editors/`; values are kept as what JSON can hold.
+
+    Attributes
+    ----------
+    default : Any
+        In its plain stored form.
+    help : str
+        One sentence.
+    group : str
+        Parameters of one group stand together under its name.
+    tries : tuple
+        The values the try strip shows, where the type's own are not the best.
+    mark : bool
+        Whether the value is a tone of the first input, drawn as a mark on its histogram.
+    series : int
+        The row of a list, from 1, that the value belongs to; see `Port`.
+    shown_if : mapping of a parameter's name to a value, or a tuple of values
+        The value matters only while each of these parameters has one of these values.
+    neutral : float, optional
+        Where the step leaves its first input as it came.
+    """
+
+    word: ClassVar[str] = "value"
+    is_number: ClassVar[bool] = False
+    is_whole: ClassVar[bool] = False
+    is_file: ClassVar[bool] = False
+
+    name: str
+    default: Any
+    help: str = field(kw_only=True)
+    label: str = field(default="", kw_only=True)
+    group: str = field(default="", kw_only=True)
+    tries: tuple[Any, ...] = field(default=(), kw_only=True)
+    mark: bool = field(default=False, kw_only=True)
+    series: int = field(default=0, kw_only=True)
+    shown_if: Mapping[str, Any] = field(default_factory=dict, kw_only=True)
+    neutral: float | None = field(default=None, kw_only=True)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "default", self.check(self.default))
+
+    @property
+    def title(self) -> str:
+        """The label, made from the name unless declared."""
+        return self.label or self.name.replace("_", " ").capitalize()
+
+    @property
+    def words(self) -> tuple[str, ...]:
+        """The words it may be, for a choice; none for all else."""
+        return ()
+
+    @property
+    def measure(self) -> str:
+        """What is said of the unit after the help."""
+        return ""
+
+    def matters(self, values: Mapping[str, Any]) -> bool:
+        """Whether the value can change anything beside these other values."""
+        for name, wanted in self.shown_if.items():
+            allowed = wanted if isinstance(wanted, tuple) else (wanted,)
+            if values[name] not in allowed:
+                return False
+        return True
+
+    def check(self, value: Any, where: str = "") -> Any:
+        """Return `value` in its plain stored form.
+
+        Raises
+        ------
+        ValueRangeError
+            One sentence naming the parameter, the value and what would be allowed.
+        """
+        place = f"{where}.{self.name}" if where else self.name
+        try:
+            return self.plain(value)
+        except (TypeError, ValueError) as error:
+            raise ValueRangeError(f"'{place}' cannot be {shorten(value)}; {self.allowed(error)}.") from None
+
+    def allowed(self, error: Exception) -> str:
+        """What is said of a value that was refused."""
+        return str(error)
+
+    def plain(self, value: Any) -> Any:
+        """A value in its stored form; `ValueError` or `TypeError` if it is none."""
+        return value
+
+    def try_values(self, value: Any, folder: str = "") -> Tried:
+        """Up to five legal values with what each is called.
+
+        value : the present one, near which seeds, colours, gradients and choices are tried.
+        folder : where the weave lies, for files.
+        """
+        found = [(self.caption(t), t) for t in self.tries] if self.tries else self.found_tries(value, folder)
+        legal: Tried = []
+        for caption, tried in found[:TRIES]:
+            try:
+                legal.append((caption, self.check(tried)))
+            except ReedError:
+                continue
+        return legal
+
+    def found_tries(self, value: Any, folder: str) -> Tried:
+        """The values that are worth trying for this type; none unless it says so."""
+        return []
+
+    def caption(self, value: Any) -> str:
+        """What a value is called beneath its picture."""
+        if isinstance(value, str):
+            return value[:1].upper() + value[1:]
+        return f"{value:.3g}" if isinstance(value, float) else str(value)
+
+    def ends(self) -> tuple[Any, ...]:
+        """The values at the ends of what is legal, or each that is; the default where there are none."""
+        return (self.default,)
+
+    def draw(self, chance: random.Random) -> Any:
+        """A likely value by chance, as checks want it."""
+        return self.default
+
+
+def shorten(value: Any) -> str:
+    """A value as a person reads it, cut to a length that fits a sentence."""
+    text = repr(value)
+    return text if len(text) <= 40 else text[:37] + "..."
+
+
+def finite_floats(values: Any, count: int) -> tuple[float, ...]:
+    """Just so many finite numbers; `ValueError` if they are not."""
+    numbers = tuple(float(v) for v in values)
+    if len(numbers) != count or not all(math.isfinite(v) for v in numbers):
+        raise ValueError(f"every entry needs {count} finite numbers")
+    return numbers

@@ -1,0 +1,65 @@
+"""Parameters that are drawn: tone curves and binding drafts."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from reedloom.kit.parameters.base import Parameter, Tried, finite_floats
+
+STRAIGHT_CURVE = ((0.0, 0.0, 0.0), (1.0, 1.0, 0.0))
+CURVES = (
+    ("Straight", STRAIGHT_CURVE),
+    ("Lifted", ((0.0, 0.0, 0.0), (0.3, 0.7, 0.0), (1.0, 1.0, 0.0))),
+    ("Sunk", ((0.0, 0.0, 0.0), (0.7, 0.3, 0.0), (1.0, 1.0, 0.0))),
+    ("Peak", ((0.0, 0.0, 0.0), (0.5, 1.0, 1.0), (1.0, 0.0, 0.0))),
+    ("Turned", ((0.0, 1.0, 0.0), (1.0, 0.0, 0.0))),
+)
+KNOT_LIMIT = 64
+DRAFT_LIMIT = 16
+
+
+@dataclass(frozen=True)
+class ToneCurve(Parameter):
+    """A drawn curve from 0..1 to any value: knots (x, y, sharp) sorted by x; sharp is 0 or 1."""
+
+    word: ClassVar[str] = "tone curve"
+
+    def plain(self, value: Any) -> tuple[tuple[float, ...], ...]:
+        knots = tuple(sorted(finite_floats((*knot, 0)[:3], 3) for knot in value))
+        if not 2 <= len(knots) <= KNOT_LIMIT:
+            raise ValueError(f"a tone curve has 2 to {KNOT_LIMIT} knots")
+        if any(b[0] - a[0] <= 0 for a, b in itertools.pairwise(knots)):
+            raise ValueError("two knots of a tone curve cannot share one place")
+        return knots
+
+    def found_tries(self, value: Any, folder: str) -> Tried:
+        return list(CURVES)
+
+
+@dataclass(frozen=True)
+class Draft(Parameter):
+    """A small binding draft: rows of # and . of one length, at most 16 by 16."""
+
+    word: ClassVar[str] = "draft"
+
+    def plain(self, value: Any) -> tuple[str, ...]:
+        rows = tuple(value)
+        if not 1 <= len(rows) <= DRAFT_LIMIT or not all(isinstance(row, str) for row in rows):
+            raise ValueError(f"a draft has 1 to {DRAFT_LIMIT} rows of text")
+        if len({len(row) for row in rows}) != 1 or not 1 <= len(rows[0]) <= DRAFT_LIMIT:
+            raise ValueError(f"the rows of a draft are of one length, 1 to {DRAFT_LIMIT}")
+        if set("".join(rows)) - set("#."):
+            raise ValueError("a draft is made of # and .")
+        return rows
+
+    def found_tries(self, value: Any, folder: str) -> Tried:
+        rows = list(value)
+        return [
+            ("Turned", tuple("".join(row[i] for row in rows) for i in range(len(rows[0])))),
+            ("Other face", tuple(row.translate(str.maketrans("#.", ".#")) for row in rows)),
+            ("Moved", tuple(row[-i % len(row) :] + row[: -i % len(row)] for i, row in enumerate(rows))),
+            ("Doubled", tuple("".join(c * 2 for c in row) for row in rows for _ in (0, 1))),
+            ("Plain", ("#.", ".#")),
+        ]

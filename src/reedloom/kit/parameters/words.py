@@ -1,0 +1,109 @@
+"""Parameters that are words: choices, switches, texts, formulas, files."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, ClassVar
+
+from reedloom.kit.formulas import FormulaError, read_formula
+from reedloom.kit.parameters.base import Parameter, Tried
+
+PICTURES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".exr", ".hdr"}
+
+
+@dataclass(frozen=True)
+class Choice(Parameter):
+    """One of a few words."""
+
+    word: ClassVar[str] = "choice"
+
+    choices: tuple[str, ...] = ()
+
+    @property
+    def words(self) -> tuple[str, ...]:
+        return self.choices
+
+    def plain(self, value: Any) -> str:
+        if value not in self.choices:
+            raise ValueError(f"use one of: {', '.join(self.choices)}")
+        return str(value)
+
+    def found_tries(self, value: Any, folder: str) -> Tried:
+        """The present choice and those after it."""
+        start = self.choices.index(value) if value in self.choices else 0
+        return [(self.caption(name), name) for name in (*self.choices[start:], *self.choices[:start])]
+
+    def ends(self) -> tuple[Any, ...]:
+        return self.choices
+
+    def draw(self, chance: random.Random) -> str:
+        return chance.choice(self.choices)
+
+
+@dataclass(frozen=True)
+class Switch(Parameter):
+    """On or off."""
+
+    word: ClassVar[str] = "boolean"
+
+    def plain(self, value: Any) -> bool:
+        if not isinstance(value, bool):
+            raise TypeError("use true or false")
+        return value
+
+    def found_tries(self, value: Any, folder: str) -> Tried:
+        return [("Off", False), ("On", True)]
+
+    def ends(self) -> tuple[Any, ...]:
+        return (False, True)
+
+
+@dataclass(frozen=True)
+class Text(Parameter):
+    """A line of text."""
+
+    word: ClassVar[str] = "text"
+
+    default: str = ""
+
+    def plain(self, value: Any) -> str:
+        if not isinstance(value, str):
+            raise TypeError("use a text")
+        return value
+
+
+@dataclass(frozen=True)
+class File(Text):
+    """A file, by a path from the weave's folder or from the root; empty for none."""
+
+    word: ClassVar[str] = "file"
+    is_file: ClassVar[bool] = True
+
+    def found_tries(self, value: Any, folder: str) -> Tried:
+        """The pictures beside the present one."""
+        here = Path(folder) / value if value else None
+        if here is None or not here.parent.is_dir():
+            return []
+        names = sorted(p for p in here.parent.iterdir() if p.suffix.lower() in PICTURES)
+        start = names.index(here) if here in names else 0
+        ordered = [*names[start:], *names[:start]]
+        return [(path.stem, str(Path(value).parent / path.name)) for path in ordered]
+
+
+@dataclass(frozen=True)
+class FormulaText(Text):
+    """An expression over named inputs; see `kit/formulas.py`."""
+
+    word: ClassVar[str] = "formula"
+
+    names: tuple[str, ...] = ()
+
+    def plain(self, value: Any) -> str:
+        text = super().plain(value)
+        try:
+            read_formula(text, frozenset(self.names))
+        except FormulaError as error:
+            raise ValueError(str(error).rstrip(".")) from None
+        return text

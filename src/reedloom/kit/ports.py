@@ -1,0 +1,96 @@
+"""Notches on a card: which data they carry and what part they play."""
+
+from __future__ import annotations
+
+import enum
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from reedloom.kit.data import Data, SameAs
+
+
+class Role(enum.Enum):
+    """What a port is for, where that is more than its kind of data says."""
+
+    VALUE = "value"
+    """Nothing more than its data."""
+    PLACE = "place"
+    """A place on the tile: whole steps are the same place. As an input, where to compute."""
+    WAY = "way"
+    """A displacement, by which something is moved."""
+    MASK = "mask"
+    """How much of something is there, 0 to 1."""
+    SOURCE = "source"
+    """Where something begins, as a mask of separate spots."""
+    DISTANCE = "distance"
+    """Signed distance to a form's edge, negative inside."""
+    DRAWING = "drawing"
+    """A drawn form that is set into other places."""
+    CHANCE = "chance"
+    """One random value for each element."""
+    HEIGHT = "height"
+    """A surface."""
+
+
+@dataclass(frozen=True, slots=True)
+class Driver:
+    """How an input drives a parameter point by point.
+
+    Attributes
+    ----------
+    parameter : str
+        The parameter's name; empty where it drives several at once.
+    neutral : float
+        What the map must be everywhere to change nothing: 1 where it multiplies, 0 where it is added.
+    """
+
+    parameter: str
+    neutral: float
+
+
+def multiplies(parameter: str = "") -> Driver:
+    """Declare that an input multiplies a parameter, point by point."""
+    return Driver(parameter, 1.0)
+
+
+def adds_to(parameter: str = "") -> Driver:
+    """Declare that an input is added to a parameter, point by point."""
+    return Driver(parameter, 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Port:
+    """A notch on a card: an input or an output.
+
+    Attributes
+    ----------
+    data : Data or SameAs
+        What it takes or gives; an output may follow the inputs.
+    optional : bool
+        Whether an input may be left untied.
+    series : int
+        Inputs and parameters of one number, from 1, belong to one row of a list, such as a layer.
+    plain : bool
+        Whether colour holds numbers rather than light, such as normals; shown without the sRGB transfer.
+    role : Role
+        What it is for.
+    drives : Driver, optional
+        The parameter that an input drives.
+    exempt : mapping
+        Laws ("tiles", "resolution", "shift", "away") that cannot hold here, each with the reason.
+    """
+
+    name: str
+    data: Data | SameAs
+    optional: bool = False
+    help: str = ""
+    series: int = 0
+    plain: bool = False
+    role: Role = Role.VALUE
+    drives: Driver | None = None
+    exempt: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def label(self) -> str:
+        """The port's name as a person reads it."""
+        return self.name.replace("_", " ").capitalize()
