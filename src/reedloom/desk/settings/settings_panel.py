@@ -57,6 +57,7 @@ class SettingsPanel(QScrollArea):
         self.tries = TryStrip(workplace, self)
         self.tries.taken.connect(self._submit)
         self._rows: dict[QObject, Parameter] = {}
+        self._parts: dict[str, tuple[QWidget, ...]] = {}
         self.notes: QLabel | None = None
         self._shown: str | None = "\0"
         self._defaults: dict[str, Any] = {}
@@ -79,7 +80,7 @@ class SettingsPanel(QScrollArea):
         node_id = self.workplace.selected_node
         self._shown = node_id
         self.editors, self.resets, self.strip, self.notes, self.series = {}, {}, None, None, None
-        self._rows = {}
+        self._rows, self._parts = {}, {}
         self.tries.close_up()
         body = QWidget()
         self._layout = QVBoxLayout(body)
@@ -196,6 +197,7 @@ class SettingsPanel(QScrollArea):
                 grid.addWidget(editor, row, 1)
                 grid.addWidget(reset, row, 2)
             self.editors[parameter.name], self.resets[parameter.name] = editor, reset
+            self._parts[parameter.name] = (label, editor, reset)
             self._defaults[parameter.name] = parameter.default
         self._layout.addLayout(grid)
 
@@ -263,6 +265,9 @@ class SettingsPanel(QScrollArea):
             editor.show_others(values)
             changed = value != self._defaults[name]
             self.resets[name].setEnabled(changed)
+            matters = editor.parameter.matters(values)
+            for part in self._parts[name]:
+                part.setVisible(matters)
         if self.series is not None:
             self.series.refresh()
         title = document.name if self._shown is None else document.nodes[self._shown].title

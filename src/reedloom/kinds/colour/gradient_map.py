@@ -32,7 +32,13 @@ CLAY = ((0.0, 0.045, 0.028, 0.018), (0.45, 0.19, 0.125, 0.075), (1.0, 0.52, 0.41
         Choice(
             "blending", "linear", ("linear", "smooth", "stepped"), help="How one colour passes into the next."
         ),
-        Choice("mixing", "OKLab", ("OKLab", "light"), help="Mixed as the eye sees (OKLab) or as light adds."),
+        Choice(
+            "mixing",
+            "OKLab",
+            ("OKLab", "light"),
+            help="Mixed as the eye sees (OKLab) or as light adds.",
+            shown_if={"blending": ("linear", "smooth")},
+        ),
     ),
     synonyms=("colourise", "ramp", "palette"),
     shows_histogram=True,

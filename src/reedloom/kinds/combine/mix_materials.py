@@ -33,8 +33,21 @@ HOW = ("mask", "height", "mask and height")
     parameters=(
         Choice("by", "mask", HOW, help="What decides where the upper material shows."),
         Float("strength", 1.0, (0, 1), (0, 1), help="How much of the upper material shows at most."),
-        Float("offset", 0.0, (-0.5, 0.5), help="Raises the upper material before heights are compared."),
-        Float("softness", 0.1, (0, 0.5), (0, 10), help="Over how much height one gives way to the other."),
+        Float(
+            "offset",
+            0.0,
+            (-0.5, 0.5),
+            help="Raises the upper material before heights are compared.",
+            shown_if={"by": "height"},
+        ),
+        Float(
+            "softness",
+            0.1,
+            (0, 0.5),
+            (0, 10),
+            help="Over how much height one gives way to the other.",
+            shown_if={"by": "height"},
+        ),
         *(
             Switch(
                 f"mix_{c.id}", True, label=c.label, group="Channels", help="Whether this channel is mixed."

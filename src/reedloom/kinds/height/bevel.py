@@ -58,7 +58,12 @@ PROFILES = ("straight", "round", "hollow", "soft", "custom")
         Length("width", 0.03, (0, 0.2), (0, 2), help="How wide the bevel is."),
         Choice("side", "inward", SIDES, help="On which side of the edge it lies."),
         Choice("profile", "round", PROFILES, help="How it rises."),
-        ToneCurve("profile_curve", STRAIGHT_CURVE, help="The custom profile, from its foot to its top."),
+        ToneCurve(
+            "profile_curve",
+            STRAIGHT_CURVE,
+            help="The custom profile, from its foot to its top.",
+            shown_if={"profile": "custom"},
+        ),
         Length(
             "rounding", 0.0, (0, 0.1), (0, 0.5), help="Rounds off corners that stick out, to this radius."
         ),

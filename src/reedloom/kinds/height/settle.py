@@ -33,10 +33,29 @@ FULL = 0.98
     parameters=(
         Choice("where", "cavities", ("cavities", "tops", "both"), help="Where it stays."),
         Float("amount", 0.4, (0, 1), (0, 2), help="How much there is: how full the cavities are."),
-        Length("radius", 0.03, (0.002, 0.1), (0.0001, 0.5), help="The breadth of the cavities it fills."),
-        Float("thickness", 0.05, (0, 0.2), (0, 2), help="How thick it lies on tops."),
+        Length(
+            "radius",
+            0.03,
+            (0.002, 0.1),
+            (0.0001, 0.5),
+            help="The breadth of the cavities it fills.",
+        ),
         Float(
-            "steepest", 35.0, (5, 80), (0, 90), unit="°", help="On steeper ground than this it slides off."
+            "thickness",
+            0.05,
+            (0, 0.2),
+            (0, 2),
+            help="How thick it lies on tops.",
+            shown_if={"where": ("tops", "both")},
+        ),
+        Float(
+            "steepest",
+            35.0,
+            (5, 80),
+            (0, 90),
+            unit="°",
+            help="On steeper ground than this it slides off.",
+            shown_if={"where": ("tops", "both")},
         ),
         Float("softness", 0.3, (0, 1), (0, 1), help="How softly its border fades."),
     ),

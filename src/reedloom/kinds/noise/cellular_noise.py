@@ -82,6 +82,7 @@ PER_CELL = "each cell has a place of its own, which jumps from cell to cell and 
             (0.25, 32),
             label="Minkowski power",
             help="Between diamond (1), round (2) and square (large), for the Minkowski metric.",
+            shown_if={"metric": "Minkowski"},
         ),
         *octave_parameters(1),
         Float("gain", 0.5, (0, 1), (0, 4), help="How strong each finer octave of the distances is."),

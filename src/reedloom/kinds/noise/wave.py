@@ -76,15 +76,25 @@ def profile_table(profile: str, balance: float, curve: Any) -> np.ndarray:
         ),
         Choice("profile", "sine", PROFILES, help="How one wave rises and falls."),
         Count("count", 8, (1, 32), (1, 2048), help="How many waves there are across the tile."),
-        Angle("direction", help="The way across the bands, snapped so that they close at the seam."),
+        Angle(
+            "direction",
+            help="The way across the bands, snapped so that they close at the seam.",
+            shown_if={"form": "bands"},
+        ),
         Float(
             "balance",
             0.5,
             (0.02, 0.98),
             (0.001, 0.999),
             help="The share of each wave that rises, or is high.",
+            shown_if={"profile": ("sine", "triangle", "square")},
         ),
-        ToneCurve("curve", STRAIGHT_CURVE, help="The custom profile of one wave from beginning to end."),
+        ToneCurve(
+            "curve",
+            STRAIGHT_CURVE,
+            help="The custom profile of one wave from beginning to end.",
+            shown_if={"profile": "custom"},
+        ),
         Float("phase", 0.0, (0, 1), help="Moves the waves along by a share of one."),
         Float(
             "distortion", 0.0, (0, 2), (-64, 64), help="How far the inner noise bends the waves, in waves."

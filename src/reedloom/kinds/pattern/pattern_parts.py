@@ -53,6 +53,7 @@ PROFILE_CURVE = ToneCurve(
     "profile_curve",
     STRAIGHT_CURVE,
     help="The custom profile: from the edge (left) to the bevel's end (right).",
+    shown_if={"profile": "custom"},
 )
 SEED = Seed()
 

@@ -57,6 +57,7 @@ DRAFTS = {
             "draft",
             ("##..", ".##.", "..##", "#..#"),
             help="Your own draft: a filled square is warp above weft.",
+            shown_if={"binding": "own draft"},
         ),
         Count(
             "warp_count", 24, (2, 64), (1, 2048), help="Yarns that run down, side by side across the tile."

@@ -37,6 +37,7 @@ def zigzag(x: np.ndarray) -> np.ndarray:
             ("mirror", "zigzag"),
             label="Fold",
             help="Mirror keeps the size on both sides of the centre; zigzag draws all of it forth and back.",
+            shown_if={"way": ("u", "v", "both")},
         ),
         Count(
             "folds",
@@ -46,7 +47,7 @@ def zigzag(x: np.ndarray) -> np.ndarray:
             help="How often the drawing goes forth and back across the tile, or parts around the centre.",
         ),
         *CENTRE,
-        Angle("turn", help="Turns the mirrors around the centre."),
+        Angle("turn", help="Turns the mirrors around the centre.", shown_if={"way": "around"}),
     ),
     exempt={"shift": "the mirrors stay where they are"},
     synonyms=("mirror", "symmetry", "kaleidoscope", "reflect", "ping-pong"),

@@ -19,8 +19,15 @@ from reedloom.kit import PATHS, Choice, Context, Count, Float, Length, Port, Swi
     outputs=(POINTS_OUT,),
     parameters=(
         Choice("by", "count", ("count", "distance"), help="Whether you say how many, or how far apart."),
-        Count("count", 12, (1, 96), (1, 4096), help="Points on each path."),
-        Length("distance", 0.05, (0.005, 0.2), (0.0005, 1), help="About the distance from point to point."),
+        Count("count", 12, (1, 96), (1, 4096), help="Points on each path.", shown_if={"by": "count"}),
+        Length(
+            "distance",
+            0.05,
+            (0.005, 0.2),
+            (0.0005, 1),
+            help="About the distance from point to point.",
+            shown_if={"by": "distance"},
+        ),
         Float("start", 0.5, (0, 1), (0, 1), help="Where within the first step the first point lies."),
         Switch("face_along", True, help="Turns the points along the path."),
     ),

@@ -53,7 +53,12 @@ def snap_direction(angle: float, repeats: int) -> tuple[int, int]:
         Count("repeats", 1, (1, 16), (1, 1024), help="How many rises there are."),
         Angle("angle", help="The direction of the rise, snapped to one that closes at the seam."),
         Float("phase", 0.0, (0, 1), (-64, 64), help="Where the first rise begins."),
-        ToneCurve("profile_curve", STRAIGHT_CURVE, help="The custom form of one rise."),
+        ToneCurve(
+            "profile_curve",
+            STRAIGHT_CURVE,
+            help="The custom form of one rise.",
+            shown_if={"profile": "custom"},
+        ),
     ),
     exempt={"tiles": "a rise falls back to 0 in one step, once per repeat, which may lie on the seam"},
     synonyms=("ramp", "stripes", "fade", "slope"),

@@ -52,13 +52,14 @@ def from_form(values: Mapping[str, Any], u: float, v: float) -> tuple[float, flo
         Length("width", 0.8, (0.05, 1), (0.001, 8), help="From the beginning of the curve to its end."),
         Length("height", 0.4, (0.02, 1), (0, 8), help="Where the curve is 1."),
         Choice("drawn_by", "curve", ("curve", "formula"), help="What gives the height at each place."),
-        ToneCurve("curve", HILL, help="The height from left to right."),
+        ToneCurve("curve", HILL, help="The height from left to right.", shown_if={"drawn_by": "curve"}),
         FormulaText(
             "formula",
             "sin(pi * u)",
             names=("u",),
             tries=("sin(pi * u)", "1 - abs(2*u - 1)", "sqrt(u)", "u ** 2", "abs(sin(3 * pi * u))"),
             help="The height at u, from 0 on the left to 1 on the right.",
+            shown_if={"drawn_by": "formula"},
         ),
         Switch(
             "mirrored", True, help="Mirrors the area below its base line, like a thing turned on a lathe."

@@ -29,7 +29,10 @@ from reedloom.kit import (
 PROFILES = ("flat", "dome", "cone", "cushion", "bell", "custom")
 PROFILE = Choice("profile", "dome", PROFILES, help="How the height rises from the edge to the middle.")
 PROFILE_CURVE = ToneCurve(
-    "profile_curve", STRAIGHT_CURVE, help="The custom profile: from the edge (left) to the middle (right)."
+    "profile_curve",
+    STRAIGHT_CURVE,
+    help="The custom profile: from the edge (left) to the middle (right).",
+    shown_if={"profile": "custom"},
 )
 
 
