@@ -15,7 +15,7 @@ from reedloom.kernels.distance import nearest_seeds
 from reedloom.kernels.morphology import dilate, half_widths
 from reedloom.kernels.places import read_at, tile_places
 from reedloom.kernels.regions import find_regions
-from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
 
 SIZE = 2048
@@ -34,7 +34,7 @@ def rows() -> Iterator[Row]:
 
 def noise() -> Row:
     """Eight octaves of gradient noise."""
-    declared = get_kind("gradient_noise")
+    declared = built_in_kinds().get("gradient_noise")
     values = declared.defaults() | {"octaves": 8.0}
     peer = FastNoiseLite(1)
     peer.noise_type = NoiseType.NoiseType_Perlin
@@ -55,7 +55,7 @@ def noise() -> Row:
 def blur() -> Row:
     """A periodic Gaussian of 20 samples."""
     source = np.random.default_rng(1).random((SIZE, SIZE), np.float32)
-    declared = get_kind("blur")
+    declared = built_in_kinds().get("blur")
     return Row(
         "periodic Gaussian blur, 20 px, 2048²",
         best_of(lambda: declared.compute(Context(SIZE, SIZE), source, None, radius=20 / SIZE)),
@@ -67,7 +67,7 @@ def blur() -> Row:
 
 def resampling() -> Iterator[Row]:
     """A map read at bent places, and at turned ones."""
-    noise = get_kind("gradient_noise")
+    noise = built_in_kinds().get("gradient_noise")
     context = Context(SIZE, SIZE)
     source = noise.compute(context, None, None, **noise.defaults())
     moved = noise.defaults() | {"signed": True}
@@ -113,7 +113,7 @@ def dilation() -> Row:
 def stamps() -> Iterator[Row]:
     """Stamps of 64 samples at 1024², beside the seconds they may take."""
     size = 1024
-    disc, lay, draw = (get_kind(name) for name in ("disc", "scatter_points", "stamp"))
+    disc, lay, draw = (built_in_kinds().get(name) for name in ("disc", "scatter_points", "stamp"))
     drawing = disc.compute(Context(size, size), None, **(disc.defaults() | {"wrapped": False}))["profile"]
     rest = [None] * (len(draw.inputs) - 2)
     for count, allowed, resting in ((10_000, 1.0, 0.0), (10_000, 1.0, 1.0), (200_000, 10.0, 0.0)):

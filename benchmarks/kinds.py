@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-import sys
 from collections.abc import Iterator
-from pathlib import Path
 
 import numpy as np
 
 from benchmarks.timing import Row, best_of
+from draws import make_inputs  # type: ignore[import-not-found]
 from reedloom.kernels.jit import run_bands
-from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
 from reedloom.kit.kind import Kind, run_kind
-
-sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tests"))
-from draws import make_inputs  # type: ignore[import-not-found]
 
 SIZE = 2048
 NOISE_RATE = 40e6
@@ -31,7 +27,7 @@ MEASURED = {"mix_materials", "normalise", "threshold", "band", "steps", "fold_to
 def rows() -> Iterator[Row]:
     """One row for each kind."""
     seconds_a_byte = memory_seconds_a_byte()
-    for kind in kinds():
+    for kind in built_in_kinds():
         yield row_of(kind, seconds_a_byte)
 
 

@@ -13,11 +13,10 @@ from benchmarks.timing import Row, best_of
 from reedloom.data import shipped_weave
 from reedloom.errors import Cancelled
 from reedloom.kernels.jit import Stop
-from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.loom.cache import Cache
-from reedloom.loom.run import evaluate_ends
-from reedloom.preview.samples import sample_weave
 from reedloom.weave.document import End
+from weaving import KINDS, evaluate, sample  # type: ignore[import-not-found]
 
 DEMO = "lakebed-clay"
 
@@ -25,10 +24,10 @@ DEMO = "lakebed-clay"
 def rows() -> Iterator[Row]:
     """One row for each piece of work; the peer is the time it may take."""
     document = rl.open_weave(shipped_weave(DEMO)).document
-    ends = tuple(document.ties.values())
+    ends = tuple(document.graph.ends.values())
     yield Row(
         "demo weave, all maps, cold cache, 1024²",
-        best_of(lambda: evaluate_ends(document, ends, 1024, cache=Cache(0)), 3),
+        best_of(lambda: evaluate(document, ends, 1024, cache=Cache(0)), 3),
         "limit",
         3.0,
         1.0,
@@ -63,7 +62,7 @@ def longest_wait_for_a_stop() -> Row:
     Each is the better of two tries, since whatever else the machine does only adds to it.
     """
     longest, slowest = 0.0, ""
-    for declared in kinds():
+    for declared in built_in_kinds():
         for delay in (0.004, 0.03, 0.12):
             waited = min(wait_for_a_stop(declared.id, delay) for _ in range(2))
             if waited > longest:
@@ -73,8 +72,8 @@ def longest_wait_for_a_stop() -> Row:
 
 def wait_for_a_stop(kind_id: str, delay: float) -> float:
     """Seconds from asking, so long after the start, to having stopped; 0 if it was done before."""
-    document, _ = sample_weave(kind_id)
-    ends = [End(node="shown", port=p.name) for p in document.nodes["shown"].declaration.outputs]
+    document, _ = sample(kind_id)
+    ends = [End(node="shown", port=p.name) for p in KINDS.of(document.graph.nodes["shown"]).outputs]
     stop, asked = Stop(), [0.0]
 
     def ask() -> None:
@@ -84,7 +83,7 @@ def wait_for_a_stop(kind_id: str, delay: float) -> float:
     timer = threading.Timer(delay, ask)
     timer.start()
     try:
-        evaluate_ends(document, ends, 2048, cache=Cache(0), stop=stop)
+        evaluate(document, ends, 2048, cache=Cache(0), stop=stop)
     except Cancelled:
         return time.perf_counter() - asked[0]
     timer.cancel()

@@ -14,6 +14,7 @@ from typing import Any
 
 from benchmarks.timing import Row, best_of
 from reedloom.data import shipped_weave
+from weaving import KINDS  # type: ignore[import-not-found]
 
 START = """
 import time
@@ -117,7 +118,7 @@ def in_the_window() -> Iterator[Row]:
     window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
     wait_for("full")
     rest(1500)
-    crack = next(n.id for n in w.document.nodes.values() if n.name == "Crack width")
+    crack = next(n.id for n in w.document.graph.nodes.values() if n.name == "Crack width")
     coarse, full = [], []
     for step in range(9):
         seen.clear()
@@ -157,11 +158,13 @@ def large_weave(count: int):  # type: ignore[no-untyped-def]
     chance, document = random.Random(1), Document()
     for number in range(count):
         kind = "gradient_noise" if number < 20 else chance.choice(["levels", "invert", "blur", "curve"])
-        document = AddNode(f"n{number}", kind, x=number % 20 * 160.0, y=number // 20 * 190.0).apply(document)
+        document = AddNode(f"n{number}", kind, x=number % 20 * 160.0, y=number // 20 * 190.0).apply(
+            document, KINDS
+        )
         if number >= 20:
             source = f"n{chance.randrange(number)}"
             port = "noise" if int(source[1:]) < 20 else "map"
             document = Connect(End(node=source, port=port), End(node=f"n{number}", port="map")).apply(
-                document
+                document, KINDS
             )
     return document

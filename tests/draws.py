@@ -10,7 +10,7 @@ import numpy as np
 
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
-from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.path.path_parts import make_paths
 from reedloom.kit.channels import CHANNELS
 from reedloom.kit.context import Context
@@ -143,7 +143,7 @@ def flow_of(
     **more: Any,
 ) -> Any:
     """A kind's outputs as they flow through threads, or its only one; `more` is for the context."""
-    kind = get_kind(kind_id)
+    kind = built_in_kinds().get(kind_id)
     made = _run_as_it_flows(kind, inputs or {}, kind.defaults() | (values or {}), size, **more).outputs
     return made[kind.outputs[0].name] if len(kind.outputs) == 1 else made
 

@@ -11,9 +11,9 @@ from reedloom.data import shipped_weaves
 from reedloom.kit.channels import CHANNELS
 from reedloom.kit.values import convert
 from reedloom.loom.cache import Cache
-from reedloom.loom.run import evaluate_ends
 from reedloom.weave.document import Document
 from reedloom.weave.fileformat import load_document
+from weaving import evaluate
 
 WEAVES = [pytest.param(path, id=name) for name, path in shipped_weaves().items()]
 EVERYDAY = {"base_colour", "roughness", "normal", "height", "ambient_occlusion"}
@@ -21,15 +21,15 @@ EVERYDAY = {"base_colour", "roughness", "normal", "height", "ambient_occlusion"}
 
 def maps_of(document: Document, size: int) -> dict[str, np.ndarray]:
     """All maps of a weave; nothing may fail."""
-    outcome = evaluate_ends(document, document.ties.values(), size, cache=Cache())
+    outcome = evaluate(document, document.graph.ends.values(), size, cache=Cache())
     assert not outcome.failures
-    return {c: convert(outcome.results[end], CHANNELS[c].data) for c, end in document.ties.items()}
+    return {c: convert(outcome.results[end], CHANNELS[c].data) for c, end in document.graph.ends.items()}
 
 
 @pytest.mark.parametrize("path", WEAVES)
 def test_shipped_weaves_make_whole_map_sets_that_tile(path) -> None:  # type: ignore[no-untyped-def]
     document = load_document(path)
-    assert document.ties.keys() >= EVERYDAY
+    assert document.graph.ends.keys() >= EVERYDAY
     maps = maps_of(document, 192)
     for channel, map in maps.items():
         assert np.isfinite(map).all() and map.min() > -0.05 and map.max() < 1.3, channel
@@ -58,16 +58,16 @@ def test_shipped_weaves_look_the_same_at_every_size(path) -> None:  # type: igno
 @pytest.mark.parametrize("path", WEAVES)
 def test_shipped_weaves_are_tidy(path) -> None:  # type: ignore[no-untyped-def]
     document = load_document(path)
-    names = [node.name for node in document.nodes.values()]
+    names = [node.name for node in document.graph.nodes.values()]
     assert all(names) and len(set(names)) == len(names)
-    assert len(document.nodes) >= 30 and document.notes and document.bays
-    for node in document.nodes.values():
+    assert len(document.graph.nodes) >= 30 and document.graph.notes and document.graph.bays
+    for node in document.graph.nodes.values():
         x, y = node.x + 63, node.y + 67  # a card's middle
         around = [
             bay
-            for bay in document.bays.values()
+            for bay in document.graph.bays.values()
             if bay.x <= x <= bay.x + bay.width and bay.y <= y <= bay.y + bay.height
         ]
         assert len(around) == 1, node.name
-    for one, other in itertools.combinations(document.nodes.values(), 2):
+    for one, other in itertools.combinations(document.graph.nodes.values(), 2):
         assert abs(one.x - other.x) >= 120 or abs(one.y - other.y) >= 130, (one.name, other.name)

@@ -8,14 +8,13 @@ import pytest
 from draws import altered, draws, is_place, make_inputs, rolled, run, smooth_map
 from reedloom.errors import Cancelled
 from reedloom.kernels.jit import Stop
-from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.data import COLOUR, GREY
 from reedloom.kit.kind import Kind
 from reedloom.loom.cache import Cache
-from reedloom.loom.run import evaluate_ends
-from reedloom.preview.samples import sample_weave
+from weaving import evaluate, sample
 
-EVERY = [pytest.param(kind, id=kind.id) for kind in kinds()]
+EVERY = [pytest.param(kind, id=kind.id) for kind in built_in_kinds()]
 LAWS = {"tiles", "resolution", "shift", "away"}
 
 
@@ -149,20 +148,20 @@ def test_survives_every_end_of_every_hard_range(kind: Kind) -> None:
 @pytest.mark.parametrize("kind", EVERY)
 def test_stops_between_bands_and_keeps_nothing(kind: Kind) -> None:
     """Told to stop at the first sign of progress, a run ends with the bands under way."""
-    document, end = sample_weave(kind.id)
+    document, end = sample(kind.id)
     cache, stop, after = Cache(), Stop(), []
 
     def on_progress(share: float) -> None:
         if stop.is_set():
             after.append(share)
-        elif share >= (len(document.nodes) - 1) / len(document.nodes):
+        elif share >= (len(document.graph.nodes) - 1) / len(document.graph.nodes):
             stop.set()
 
     try:
-        evaluate_ends(document, [end], 700, cache=cache, stop=stop, progress=on_progress, threads=2)
+        evaluate(document, [end], 700, cache=cache, stop=stop, progress=on_progress, threads=2)
     except Cancelled:
         keys = {key for key, _ in cache._entries}
-        assert len(keys) < len(document.nodes)
+        assert len(keys) < len(document.graph.nodes)
     else:
         assert after == []  # it was complete with the very first sign
     assert len(after) <= 2

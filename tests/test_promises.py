@@ -9,17 +9,17 @@ import numpy as np
 import pytest
 
 from draws import draws, law_map, make_inputs, run, varied_inputs
-from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
 from reedloom.kit.kind import Kind, run_kind
 from reedloom.kit.parameters import Parameter, Switch
 from reedloom.kit.ports import Port
 
 SIZE = (64, 48)
-EVERY = [pytest.param(kind, id=kind.id) for kind in kinds()]
+EVERY = [pytest.param(kind, id=kind.id) for kind in built_in_kinds()]
 DRIVERS = [
     pytest.param(kind, port, id=f"{kind.id}-{port.name}")
-    for kind in kinds()
+    for kind in built_in_kinds()
     for port in kind.inputs
     if port.drives is not None
 ]
@@ -32,14 +32,14 @@ NEED_MORE = {
 
 TAKEN_OUT = [
     pytest.param(kind, parameter, id=f"{kind.id}-{parameter.name}")
-    for kind in kinds()
+    for kind in built_in_kinds()
     for parameter in kind.parameters
     if parameter.neutral is not None
 ]
 """Parameters that at nothing leave the map as it came, so that a step can be judged by taking it out."""
 IDLE = [
     pytest.param(kind, parameter, id=f"{kind.id}-{parameter.name}")
-    for kind in kinds()
+    for kind in built_in_kinds()
     for parameter in kind.parameters
     if parameter.shown_if
 ]

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from reedloom.delivery.png import write_png
-from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.data import SameAs
 from reedloom.kit.families import FAMILIES
 from reedloom.kit.kind import Kind
@@ -17,8 +17,10 @@ from reedloom.kit.parameters import STRAIGHT_CURVE, Number, Parameter
 from reedloom.kit.ports import Port
 from reedloom.loom.run import evaluate_ends
 from reedloom.preview.encodings import rgb_picture
-from reedloom.preview.samples import choice_samples, sample_weave
+from reedloom.preview.samples import choice_samples, sample_graph
 from reedloom.preview.stand_ins import as_map
+from reedloom.weave.document import Document
+from reedloom.weave.resolve import resolve
 
 DOCS = Path(__file__).resolve().parents[1] / "docs"
 LARGE, SMALL, GAP, ACROSS = 128, 60, 4, 8
@@ -36,7 +38,7 @@ def _lines() -> Iterator[str]:
     yield "Made from the declarations by `tools/nodes_page.py`. Lengths are shares of the tile. The large"
     yield "picture shows the kind, the small ones, in their order, the words of its foremost choice."
     for family in FAMILIES.values():
-        members = [kind for kind in kinds() if kind.family == family.id]
+        members = [kind for kind in built_in_kinds() if kind.family == family.id]
         if not members:
             continue
         yield ""
@@ -125,9 +127,11 @@ def picture(kind: Kind) -> np.ndarray:
 
 
 def _look(kind: Kind, values: dict[str, object] | None, side: int) -> np.ndarray:
-    document, end = sample_weave(kind.id, values)
-    array = as_map(evaluate_ends(document, [end], side * 2).results[end], side * 2, side * 2)
-    rgb = rgb_picture(array, plain=document.node(end.node).declaration.output(end.port).plain)
+    kinds = built_in_kinds()
+    graph, end = sample_graph(kind.id, kinds, values)
+    flat = resolve(Document(graph=graph), kinds)
+    array = as_map(evaluate_ends(flat, [end], side * 2).results[end], side * 2, side * 2)
+    rgb = rgb_picture(array, plain=flat.node(end.node).kind.output(end.port).plain)
     return rgb.reshape(side, 2, side, 2, 3).mean(axis=(1, 3)).astype(np.uint8)
 
 
@@ -135,7 +139,7 @@ def main() -> None:
     """Write the page, and all pictures or those of the kinds named."""
     (DOCS / "nodes.md").write_text(page())
     (DOCS / "nodes").mkdir(exist_ok=True)
-    for kind in kinds():
+    for kind in built_in_kinds():
         if len(sys.argv) < 2 or kind.id in sys.argv[1:]:
             made = picture(kind)
             path = DOCS / "nodes" / f"{kind.id}.png"

@@ -18,7 +18,7 @@ from reedloom.data import shipped_weave
 from reedloom.desk.frame.app import make_application
 from reedloom.desk.frame.window import Window
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
-from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.lit.state import VIEWPOINTS
 from reedloom.weave.document import End
 from reedloom.weave.edits import Disconnect
@@ -103,7 +103,7 @@ def workbench(p: Photographer) -> None:
 def finder(p: Photographer) -> None:
     p.workplace.select(())
     p.window.finder.open_with(
-        "so", kinds(), p.window.board.mapTo(p.window.central, p.window.board.rect().center())
+        "so", built_in_kinds(), p.window.board.mapTo(p.window.central, p.window.board.rect().center())
     )
     p.take("finder")
     p.window.finder.close_quietly()

@@ -8,13 +8,13 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.delivery.recipe import deliver_document
-from reedloom.errors import EvaluationError
+from reedloom.delivery.recipe import deliver_weave
+from reedloom.errors import EvaluationError, ReedError
 from reedloom.kernels.jit import Stop
 from reedloom.kit.channels import CHANNELS
 from reedloom.kit.values import convert
-from reedloom.loom.run import Outcome, evaluate_ends
-from reedloom.weave.graph import parse_end
+from reedloom.loom.run import Outcome, evaluate_ends, shared_cache
+from reedloom.weave.resolve import FlatGraph, resolve
 from reedloom.weave.weave import Weave
 
 Size = int | tuple[int, int]
@@ -46,8 +46,8 @@ def evaluate(
     EvaluationError
         If the node or one it needs cannot be computed; the text says why.
     """
-    end = parse_end(weave.document, output, output=True)
-    outcome = evaluate_ends(weave.document, [end], size, stop=stop, progress=progress)
+    end = weave.end(output)
+    outcome = evaluate_ends(_resolved(weave), [end], size, stop=stop, progress=progress)
     _raise_failure(outcome)
     return outcome.results[end]
 
@@ -56,15 +56,32 @@ def evaluate_maps(
     weave: Weave, size: Size = 1024, *, stop: Stop | None = None, progress: Progress | None = None
 ) -> dict[str, np.ndarray]:
     """Every map tied to the map rail, by channel: grey (H, W) or colour (H, W, 3) float32."""
-    ties = weave.document.ties
-    outcome = evaluate_ends(weave.document, ties.values(), size, stop=stop, progress=progress)
+    flat = _resolved(weave)
+    ties = flat.ends
+    outcome = evaluate_ends(flat, ties.values(), size, stop=stop, progress=progress)
     _raise_failure(outcome)
     return {c: convert(outcome.results[ties[c]], CHANNELS[c].data) for c in CHANNELS if c in ties}
+
+
+def _resolved(weave: Weave) -> FlatGraph:
+    return resolve(weave.document, weave.kinds)
 
 
 def _raise_failure(outcome: Outcome) -> None:
     for node, reason in outcome.failures.items():
         raise EvaluationError(node, reason)
+
+
+def bound_cache(megabytes: float) -> None:
+    """Let kept results take no more memory than this; a quarter of the machine's by default."""
+    if not megabytes >= 0:
+        raise ReedError(f"The cache cannot be bounded to {megabytes!r} MB; use a number from 0 up.")
+    shared_cache().bound(int(min(megabytes, 2**40) * 2**20))
+
+
+def clear_cache() -> None:
+    """Forget all kept results, so that the next evaluation computes everything."""
+    shared_cache().clear()
 
 
 def deliver(
@@ -87,14 +104,15 @@ def deliver(
     folder : path
         Made if it is not there.
     size, format, name, normal_y : optional
-        As the weave's own recipe where not given; formats are listed in `deliver.recipe.FORMATS`.
+        As the weave's own recipe where not given; formats are listed in `delivery.encode.FORMATS`.
     maps : iterable of str, optional
         Channels to write; all tied ones by default.
     overwrite : bool
         If false, a file that is there already is an error and nothing is written.
     """
-    return deliver_document(
+    return deliver_weave(
         weave.document,
+        _resolved(weave),
         Path(folder),
         size=size,
         format=format,

@@ -30,7 +30,7 @@ class Hands:
 
     def hang(self, text: str, at: QPoint | None = None) -> str:
         """Type on the board, press Enter, and return the new node's id."""
-        before = set(self.workplace.document.nodes)
+        before = set(self.workplace.graph.nodes)
         board = self.window.board
         board.setFocus()
         self.bot.keyClicks(board, text[0])
@@ -40,7 +40,7 @@ class Hands:
             self.window._hang_at = board.mapToScene(at)
         self.bot.keyClicks(finder.line, text[1:])
         self.bot.keyClick(finder.line, Qt.Key.Key_Return)
-        (new,) = set(self.workplace.document.nodes) - before
+        (new,) = set(self.workplace.graph.nodes) - before
         return new
 
     def port_at(self, node: str, port: str, is_output: bool) -> QPoint:

@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QInputDialog
 from conftest import Hands
 from reedloom.data import shipped_weave
 from reedloom.desk.frame.commands import COMMANDS
-from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.channels import CHANNELS
 from reedloom.weave.fileformat import decode_document, encode_document
+from weaving import KINDS
 
 ASKING = {
     "open_weave",
@@ -47,9 +48,9 @@ def test_random_hands(hands: Hands, monkeypatch: pytest.MonkeyPatch, seed: int) 
     board = window.board
 
     def somewhere() -> QPoint:
-        if w.document.nodes and chance.random() < 0.7:
-            card = board.board.cards[chance.choice(list(w.document.nodes))]
-            declared = card.node.declaration
+        if w.graph.nodes and chance.random() < 0.7:
+            card = board.board.cards[chance.choice(list(w.graph.nodes))]
+            declared = KINDS.of(card.node)
             ports = [(True, p.name) for p in declared.outputs] + [(False, p.name) for p in declared.inputs]
             at_port = chance.random() < 0.7
             spot = card.port_place(*chance.choice(ports)) if at_port else card.body().center()
@@ -62,9 +63,9 @@ def test_random_hands(hands: Hands, monkeypatch: pytest.MonkeyPatch, seed: int) 
         window.finder.close_quietly()
 
     def hang() -> None:
-        if len(w.document.nodes) < 80:
+        if len(w.graph.nodes) < 80:
             window._pending_end = None
-            window._hang(chance.choice(kinds()).id)
+            window._hang(chance.choice(tuple(built_in_kinds())).id)
 
     def edit() -> None:
         for editor in chance.sample(
@@ -79,7 +80,7 @@ def test_random_hands(hands: Hands, monkeypatch: pytest.MonkeyPatch, seed: int) 
                 editor.changed.emit(chance.choice(parameter.words))
 
     def pick() -> None:
-        items = [*w.document.nodes, *w.document.bays, *w.document.notes]
+        items = [*w.graph.nodes, *w.graph.bays, *w.graph.notes]
         w.select(chance.sample(items, min(len(items), chance.randrange(4))))
 
     def tie() -> None:
@@ -101,7 +102,7 @@ def test_random_hands(hands: Hands, monkeypatch: pytest.MonkeyPatch, seed: int) 
     hands.wait_until_done()
     assert not window.grab().isNull()
     again = decode_document(encode_document(w.document))
-    assert again.nodes.keys() == w.document.nodes.keys()
+    assert again.graph.nodes.keys() == w.graph.nodes.keys()
     assert all(reason.endswith(".") and "unforeseen" not in reason for reason in w.failures.values()), (
         w.failures
     )

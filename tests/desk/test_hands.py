@@ -14,6 +14,7 @@ from conftest import Hands
 from reedloom.desk.frame.commands import COMMANDS
 from reedloom.desk.frame.keys_dialog import KeysDialog
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
+from weaving import KINDS
 
 
 def wheel(widget: QWidget, at: QPoint, steps: int) -> None:
@@ -32,18 +33,18 @@ def test_a_slider_drags_nudges_and_goes_finely(hands: Hands) -> None:
     slider = hands.window.settings.editors["gamma"].slider  # type: ignore[attr-defined]
     middle = QPoint(slider.width() // 2, 10)
     hands.bot.mousePress(slider, Qt.MouseButton.LeftButton, pos=middle)
-    coarse = w.document.nodes[node].value("gamma")
-    assert not w.session.recorded.nodes[node].parameters  # a drag is shown, not recorded
+    coarse = KINDS.value(w.graph.nodes[node], "gamma")
+    assert not w.session.recorded.graph.nodes[node].parameters  # a drag is shown, not recorded
     hands.bot.mouseRelease(slider, Qt.MouseButton.LeftButton, pos=middle)
-    assert w.session.recorded.nodes[node].value("gamma") == coarse == pytest.approx(2.6, abs=0.1)
+    assert KINDS.value(w.session.recorded.graph.nodes[node], "gamma") == coarse == pytest.approx(2.6, abs=0.1)
     shift = Qt.KeyboardModifier.ShiftModifier
     hands.bot.mousePress(slider, Qt.MouseButton.LeftButton, shift, middle)
     hands.bot.mouseRelease(slider, Qt.MouseButton.LeftButton, shift, middle)
-    assert w.document.nodes[node].value("gamma") == coarse  # held fine, it does not jump to the pointer
+    assert KINDS.value(w.graph.nodes[node], "gamma") == coarse  # held fine, it does not jump to the pointer
     hands.bot.keyClick(slider, Qt.Key.Key_Right)
-    assert w.document.nodes[node].value("gamma") == pytest.approx(coarse + 0.048)
+    assert KINDS.value(w.graph.nodes[node], "gamma") == pytest.approx(coarse + 0.048)
     hands.bot.keyClick(slider, Qt.Key.Key_Down, shift)
-    assert w.document.nodes[node].value("gamma") == pytest.approx(coarse - 0.432)
+    assert KINDS.value(w.graph.nodes[node], "gamma") == pytest.approx(coarse - 0.432)
     hands.set_number("gamma", "50")
     assert slider.value == 50 and not slider.grab().isNull()
 
@@ -57,7 +58,7 @@ def test_histogram_marks_set_the_levels(hands: Hands) -> None:
     place = QPoint(round(strip.width() * 0.3), 20)
     hands.bot.mousePress(strip, Qt.MouseButton.LeftButton, pos=place)
     hands.bot.mouseRelease(strip, Qt.MouseButton.LeftButton, pos=place)
-    assert hands.workplace.document.nodes[node].value("in_low") == pytest.approx(0.29, abs=0.02)
+    assert KINDS.value(hands.workplace.graph.nodes[node], "in_low") == pytest.approx(0.29, abs=0.02)
     assert hands.workplace.session.undo_label == "Set in low"
 
 
@@ -67,13 +68,13 @@ def test_curve_knots_by_keyboard_alone(hands: Hands) -> None:
     curve.setFocus()
     for key in (Qt.Key.Key_Insert, Qt.Key.Key_Up, Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_PageUp):
         hands.bot.keyClick(curve, key)
-    knots = hands.workplace.document.nodes[node].value("curve")
+    knots = KINDS.value(hands.workplace.graph.nodes[node], "curve")
     assert knots[1] == pytest.approx((0.51, 0.51, 1.0)) and curve.chosen == 2
     hands.bot.keyClick(curve, Qt.Key.Key_PageDown)
     hands.bot.keyClick(curve, Qt.Key.Key_Delete)
-    assert len(hands.workplace.document.nodes[node].value("curve")) == 2
+    assert len(KINDS.value(hands.workplace.graph.nodes[node], "curve")) == 2
     hands.bot.keyClick(curve, Qt.Key.Key_Delete)
-    assert len(hands.workplace.document.nodes[node].value("curve")) == 2  # two are the least
+    assert len(KINDS.value(hands.workplace.graph.nodes[node], "curve")) == 2  # two are the least
 
 
 def test_the_canvas_zooms_pans_and_reads_places(hands: Hands) -> None:
@@ -180,18 +181,19 @@ def test_nothing_is_left_without_asking(
     node = hands.hang("disc")
     asked = answer_with(monkeypatch, "Stay")
     hands.press("new_weave")
-    assert len(asked) == 1 and node in hands.workplace.document.nodes
+    assert len(asked) == 1 and node in hands.workplace.graph.nodes
     hands.window.close()
     assert hands.window.isVisible() and len(asked) == 2
     answer_with(monkeypatch, "Save")
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "net-cord"), ""))
     hands.press("new_weave")
-    assert not hands.workplace.document.nodes
-    assert [n.kind for n in rl.open_weave(tmp_path / "net-cord.reed").document.nodes.values()] == ["disc"]
+    assert not hands.workplace.graph.nodes
+    kept = rl.open_weave(tmp_path / "net-cord.reed").document
+    assert [n.kind for n in kept.graph.nodes.values()] == ["disc"]
     assert hands.window.documents.recent() == [tmp_path / "net-cord.reed"]
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(tmp_path / "net-cord.reed"), ""))
     hands.press("open_weave")
-    assert node in hands.workplace.document.nodes and hands.workplace.path == tmp_path / "net-cord.reed"
+    assert node in hands.workplace.graph.nodes and hands.workplace.path == tmp_path / "net-cord.reed"
     hands.workplace.select({node})
     hands.set_number("radius", "0.2")
     assert hands.window.windowTitle() == "Net cord •"
@@ -201,7 +203,8 @@ def test_nothing_is_left_without_asking(
     hands.set_number("radius", "0.1")
     hands.press("open_demo")
     assert hands.workplace.document.name == "Lakebed clay" and hands.workplace.path is None
-    assert rl.open_weave(tmp_path / "net-cord.reed").document.nodes[node].value("radius") == 0.2
+    kept = rl.open_weave(tmp_path / "net-cord.reed").document
+    assert KINDS.value(kept.graph.nodes[node], "radius") == 0.2
 
 
 def test_the_deliver_dialog_refuses_what_cannot_be_and_stops(hands: Hands, tmp_path: Path) -> None:
@@ -234,7 +237,7 @@ def test_the_deliver_dialog_refuses_what_cannot_be_and_stops(hands: Hands, tmp_p
 def test_notches_of_crowded_cards_are_hit_near_and_far(hands: Hands, kind_id: str) -> None:
     label = next(k.label for k in rl.kinds() if k.id == kind_id)
     node = hands.hang(label.lower())
-    declared = hands.workplace.document.nodes[node].declaration
+    declared = KINDS.of(hands.workplace.graph.nodes[node])
     assert declared.id == kind_id
     board = hands.window.board
     for zoom in (2.0, 1.0, 0.6):

@@ -20,6 +20,7 @@ from reedloom.picture_files import read_map
 from reedloom.weave.document import Bay, End
 from reedloom.weave.edits import Connect, PutItem
 from reedloom.weave.fileformat import decode_document
+from weaving import KINDS
 
 
 def test_from_an_empty_weave_by_typing_to_a_delivered_set(hands: Hands, tmp_path: Path) -> None:
@@ -28,18 +29,21 @@ def test_from_an_empty_weave_by_typing_to_a_delivered_set(hands: Hands, tmp_path
     soft = hands.hang("blur")
     relief = hands.hang("normal")
     document = hands.workplace.document
-    assert str(document.incoming(soft)["map"]) == f"{cells}.nearest"
-    assert str(document.incoming(relief)["height"]) == f"{soft}.map"
+    assert str(document.graph.incoming(soft)["map"]) == f"{cells}.nearest"
+    assert str(document.graph.incoming(relief)["height"]) == f"{soft}.map"
     assert hands.workplace.pins["A"] == End(node=relief, port="normal")
     hands.workplace.select({cells})
     hands.set_number("cells", "2*5")
     hands.set_number("seed", "4")
     hands.workplace.select({soft})
     hands.set_number("radius", "1/50")
-    assert hands.workplace.document.nodes[soft].value("radius") == pytest.approx(0.02)
+    assert KINDS.value(hands.workplace.graph.nodes[soft], "radius") == pytest.approx(0.02)
     hands.drag(hands.port_at(soft, "map", True), hands.slot("height"))
     hands.drag(hands.port_at(relief, "normal", True), hands.slot("normal"))
-    assert {c: e.node for c, e in hands.workplace.document.ties.items()} == {"height": soft, "normal": relief}
+    assert {c: e.node for c, e in hands.workplace.graph.ends.items()} == {
+        "height": soft,
+        "normal": relief,
+    }
     hands.press("show_material")
     hands.wait_until_done()
     assert window.flat.canvas.first is not None and "512" in window.flat.title.text()
@@ -68,8 +72,8 @@ def test_the_demo_follows_the_crack_width(hands: Hands) -> None:
     window = hands.window
     window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
     hands.wait_until_done()
-    assert not hands.workplace.failures and len(hands.workplace.document.nodes) >= 20
-    nodes = hands.workplace.document.nodes.values()
+    assert not hands.workplace.failures and len(hands.workplace.graph.nodes) >= 20
+    nodes = hands.workplace.graph.nodes.values()
     crack = next(n.id for n in nodes if n.name == "Crack width")
     hands.workplace.select({crack})
     before = window.flat.canvas.first
@@ -82,7 +86,7 @@ def test_the_demo_follows_the_crack_width(hands: Hands) -> None:
     hands.wait_until_done()
     assert window.flat.canvas.first is not None and before is not None
     assert window.flat.canvas.first.image != before.image
-    assert hands.workplace.document.nodes[crack].value("in_low") > 0.05
+    assert KINDS.value(hands.workplace.graph.nodes[crack], "in_low") > 0.05
     assert hands.workplace.session.undo_label == "Set in low"
     hands.press("undo")
     hands.wait_until_done()
@@ -100,13 +104,13 @@ def test_threads_are_pulled_untied_moved_and_offered(hands: Hands) -> None:
     w.select(())
     window.board.fit_all()
     hands.drag(hands.port_at(noise, "noise", True), hands.port_at(blur, "map", False))
-    assert w.document.incoming(blur)["map"].node == noise
+    assert w.graph.incoming(blur)["map"].node == noise
     hands.drag(hands.port_at(blur, "map", False), hands.port_at(tone, "map", False))
-    assert not w.document.incoming(blur) and w.document.incoming(tone)["map"].node == noise
+    assert not w.graph.incoming(blur) and w.graph.incoming(tone)["map"].node == noise
     hands.drag(hands.port_at(tone, "map", True), hands.port_at(noise, "place", False))
-    assert "circle" in window.status.message.text() and not w.document.incoming(noise)
+    assert "circle" in window.status.message.text() and not w.graph.incoming(noise)
     hands.drag(hands.port_at(tone, "map", False), QPoint(10, 400))
-    assert not w.document.threads
+    assert not w.graph.threads
     hands.drag(hands.port_at(noise, "place", False), QPoint(10, 300))
     assert window.finder.isVisible()
     offered = [
@@ -123,10 +127,10 @@ def test_threads_are_pulled_untied_moved_and_offered(hands: Hands) -> None:
     card = board.board.cards[blur]
     grip = board.mapFromScene(card.pos() + card.body().center())
     hands.drag(grip, middle)
-    assert w.document.incoming(blur)["map"].node == noise and w.document.incoming(tone)["map"].node == blur
+    assert w.graph.incoming(blur)["map"].node == noise and w.graph.incoming(tone)["map"].node == blur
     grip = board.mapFromScene(board.board.cards[blur].pos() + card.body().center())
     hands.drag(grip, grip + QPoint(150, 60), Qt.KeyboardModifier.AltModifier)
-    assert w.document.incoming(tone)["map"].node == noise and not w.document.incoming(blur)
+    assert w.graph.incoming(tone)["map"].node == noise and not w.graph.incoming(blur)
 
 
 def test_copies_muting_swapping_bays_and_notes(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -136,41 +140,41 @@ def test_copies_muting_swapping_bays_and_notes(hands: Hands, monkeypatch: pytest
     second = hands.hang("number")
     w.select({first, second})
     mix = hands.hang("blend")
-    assert set(w.document.incoming(mix)) == {"below", "above"}
+    assert set(w.graph.incoming(mix)) == {"below", "above"}
     hands.press("swap_inputs")
-    swapped = w.document.incoming(mix)
+    swapped = w.graph.incoming(mix)
     hands.press("select_all")
     hands.press("copy")
-    assert len(decode_document(QGuiApplication.clipboard().text().encode()).nodes) == 3
+    assert len(decode_document(QGuiApplication.clipboard().text().encode()).graph.nodes) == 3
     hands.press("paste")
-    assert len(w.document.nodes) == 6 and len(w.document.threads) == 4
+    assert len(w.graph.nodes) == 6 and len(w.graph.threads) == 4
     w.select({mix})
     hands.press("duplicate_tied")
     copy = w.selected_node
-    assert copy is not None and w.document.incoming(copy) == swapped
+    assert copy is not None and w.graph.incoming(copy) == swapped
     hands.press("mute")
-    assert w.document.nodes[copy].muted and "1 muted" in window.status.counts.text()
+    assert w.graph.nodes[copy].muted and "1 muted" in window.status.counts.text()
     monkeypatch.setattr(
         "reedloom.desk.board.board_commands.QInputDialog.getText", lambda *a, **k: ("Lid", True)
     )
     hands.press("frame_in_bay")
-    (bay,) = w.document.bays.values()
+    (bay,) = w.graph.bays.values()
     assert bay.title == "Lid"
-    before = w.document.nodes[copy]
+    before = w.graph.nodes[copy]
     w.select({bay.id})
     start = window.board.mapFromScene(bay.x + 60, bay.y + 3)
     hands.drag(start, start + QPoint(50, 70))
-    after = w.document.nodes[copy]
+    after = w.graph.nodes[copy]
     assert (after.x, after.y) != (before.x, before.y)
-    assert after.x - before.x == pytest.approx(w.document.bays[bay.id].x - bay.x)
+    assert after.x - before.x == pytest.approx(w.graph.bays[bay.id].x - bay.x)
     w.submit(PutItem(Bay(id=bay.id, title="Rim")))
     hands.press("arrange")
-    places = [(n.x, n.y) for n in w.document.nodes.values()]
+    places = [(n.x, n.y) for n in w.graph.nodes.values()]
     assert len(set(places)) == len(places)
     hands.press("delete")
     hands.press("select_all")
     hands.press("delete")
-    assert not w.document.nodes and not w.document.bays
+    assert not w.graph.nodes and not w.graph.bays
 
 
 def test_everything_a_journey_did_can_be_undone(hands: Hands) -> None:
@@ -220,9 +224,9 @@ def test_unsaved_work_survives_the_program(hands: Hands) -> None:
     assert orphans() == [orphan]
     hands.workplace.session.mark_saved()
     hands.press("new_weave")
-    assert not kept.exists() and disc not in hands.workplace.document.nodes
+    assert not kept.exists() and disc not in hands.workplace.graph.nodes
     assert hands.window.documents.recover(orphan)
-    assert disc in hands.workplace.document.nodes and not hands.workplace.session.is_saved
+    assert disc in hands.workplace.graph.nodes and not hands.workplace.session.is_saved
     assert orphans() == []
 
 
@@ -286,26 +290,26 @@ def test_editors_of_every_type_change_and_reset(hands: Hands) -> None:
     gradient.setFocus()
     hands.bot.keyClick(gradient, Qt.Key.Key_Insert)
     hands.bot.keyClick(gradient, Qt.Key.Key_Right)
-    assert len(w.document.nodes[node].value("gradient")) == 4
+    assert len(KINDS.value(w.graph.nodes[node], "gradient")) == 4
     hands.bot.keyClick(gradient, Qt.Key.Key_Delete)
     window.settings.resets["gradient"].click()
-    assert "gradient" not in w.document.nodes[node].parameters
+    assert "gradient" not in w.graph.nodes[node].parameters
     curve_node = hands.hang("curve")
     curve = window.settings.editors["curve"].curve  # type: ignore[attr-defined]
     hands.bot.mousePress(curve, Qt.MouseButton.LeftButton, pos=QPoint(curve.width() // 2, 30))
     hands.bot.mouseMove(curve, QPoint(curve.width() // 2, 50))
     hands.bot.mouseRelease(curve, Qt.MouseButton.LeftButton, pos=QPoint(curve.width() // 2, 50))
-    assert len(w.document.nodes[curve_node].value("curve")) == 3
+    assert len(KINDS.value(w.graph.nodes[curve_node], "curve")) == 3
     hands.bot.keyClick(curve, Qt.Key.Key_Return)
-    assert w.document.nodes[curve_node].value("curve")[1][2] == 1.0
+    assert KINDS.value(w.graph.nodes[curve_node], "curve")[1][2] == 1.0
     noise = hands.hang("gradient noise")
     field = window.settings.editors["cells"].field  # type: ignore[attr-defined]
     hands.set_number("cells", "99999")
     assert field.property("wrong") == "true" and "from 1 to 4096" in window.status.message.text()
     hands.set_number("cells", "7*9")
-    assert w.document.nodes[noise].value("cells") == 63 and field.property("wrong") == "false"
+    assert KINDS.value(w.graph.nodes[noise], "cells") == 63 and field.property("wrong") == "false"
     hands.bot.keyClick(field, Qt.Key.Key_Up)
-    assert w.document.nodes[noise].value("cells") == 64
+    assert KINDS.value(w.graph.nodes[noise], "cells") == 64
     hands.set_number("gain", "__import__('os')")
     assert "is not a number. At character 1" in window.status.message.text()
 
@@ -322,10 +326,10 @@ def test_a_surface_of_materials_goes_to_the_rail_and_its_rig_to_another_weave(ha
         (f"{noise}.noise", f"{mix}.mask"),
     ):  # fmt: skip
         ends = [End(node=n, port=p) for n, p in (source.split("."), target.split("."))]
-        assert w.submit(Connect(*ends)) or ends[1].port in w.document.incoming(ends[1].node)
+        assert w.submit(Connect(*ends)) or ends[1].port in w.graph.incoming(ends[1].node)
     hands.press("fit_all")
     hands.drag(hands.port_at(mix, "material", True), hands.slot("roughness"))
-    assert set(w.document.ties) == {"base_colour", "height"}  # what the materials have
+    assert set(w.graph.ends) == {"base_colour", "height"}  # what the materials have
     hands.wait_until_done()
     assert not w.failures
     w.pin("A", End(node=mix, port="material"))
@@ -335,12 +339,12 @@ def test_a_surface_of_materials_goes_to_the_rail_and_its_rig_to_another_weave(ha
     hands.press("select_all")
     hands.window.board.setFocus()
     hands.press("copy")
-    count, threads = len(w.document.nodes), len(w.document.threads)
+    count, threads = len(w.graph.nodes), len(w.graph.threads)
     w.session.mark_saved()
     hands.press("new_weave")
-    assert not w.document.nodes
+    assert not w.graph.nodes
     hands.press("paste")
-    assert (len(w.document.nodes), len(w.document.threads)) == (count, threads)
+    assert (len(w.graph.nodes), len(w.graph.threads)) == (count, threads)
     hands.wait_until_done()
     assert not w.failures
 
@@ -351,8 +355,8 @@ def test_stones_are_laid_varied_thinned_and_stamped_by_hand(hands: Hands) -> Non
     points = hands.hang("scatter points", QPoint(420, 60))
     varied = hands.hang("vary points", QPoint(420, 220))
     stones = hands.hang("stamp", QPoint(420, 400))
-    assert str(w.document.incoming(varied)["points"]) == f"{points}.points"
-    assert str(w.document.incoming(stones)["points"]) == f"{varied}.points"
+    assert str(w.graph.incoming(varied)["points"]) == f"{points}.points"
+    assert str(w.graph.incoming(stones)["points"]) == f"{varied}.points"
     hands.wait_until_done()
     assert "Drawing" in w.failures[stones]
 
@@ -360,7 +364,7 @@ def test_stones_are_laid_varied_thinned_and_stamped_by_hand(hands: Hands) -> Non
     stone = hands.hang("petal", QPoint(120, 220))
     hands.drag(hands.port_at(stone, "profile", True), hands.port_at(stones, "drawing", False))
     hands.wait_until_done()
-    assert str(w.document.incoming(stones)["drawing"]) == f"{stone}.profile" and not w.failures
+    assert str(w.graph.incoming(stones)["drawing"]) == f"{stone}.profile" and not w.failures
     w.select({stones})
     hands.press("pin_a")
     hands.wait_until_done()
@@ -376,8 +380,8 @@ def test_stones_are_laid_varied_thinned_and_stamped_by_hand(hands: Hands) -> Non
     hands.drag(
         board.mapFromScene(card.pos() + card.body().center()), board.mapFromScene(strand.course.middle())
     )
-    assert str(w.document.incoming(kept)["points"]) == f"{varied}.points"
-    assert str(w.document.incoming(stones)["points"]) == f"{kept}.points"
+    assert str(w.graph.incoming(kept)["points"]) == f"{varied}.points"
+    assert str(w.graph.incoming(stones)["points"]) == f"{kept}.points"
     w.select({kept})
     hands.set_number("share", "1/3")
     hands.wait_until_done()
@@ -391,4 +395,4 @@ def test_stones_are_laid_varied_thinned_and_stamped_by_hand(hands: Hands) -> Non
 
     while w.session.undo_label:
         hands.press("undo")
-    assert not w.document.nodes and not w.document.threads
+    assert not w.graph.nodes and not w.graph.threads

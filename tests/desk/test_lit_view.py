@@ -86,7 +86,7 @@ def test_a_change_upstream_is_seen_in_light(lit: Hands) -> None:
     lit.bot.waitUntil(lambda: canvas.fine and canvas.frame != first, timeout=60_000)
     lit.press("undo")
     lit.press("undo")
-    assert not lit.workplace.document.ties
+    assert not lit.workplace.graph.ends
     lit.press("show_material")
     lit.wait_until_done()
     lit.bot.waitUntil(lambda: canvas.frame is None, timeout=10_000)
@@ -164,7 +164,7 @@ def test_pinned_maps_are_put_on_the_object_and_compared_with_a_wipe(lit: Hands) 
     window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
     wait_for_fine(lit)
     material = canvas.frame
-    nodes = lit.workplace.document.nodes
+    nodes = lit.workplace.graph.nodes
     by_name = {n.name: n.id for n in nodes.values()}
     for name, command in (("Height", "pin_a"), ("Base colour", "pin_b")):
         canvas.fine = False
@@ -214,7 +214,7 @@ def test_rare_maps_are_on_the_rail_when_asked_for_or_tied(lit: Hands) -> None:
     assert rail.slots["anisotropy"].isVisible()
     rail.area.horizontalScrollBar().setValue(10_000)
     lit.drag(lit.port_at(noise, "noise", True), lit.slot("sheen"))
-    assert lit.workplace.document.ties["sheen"].node == noise
+    assert lit.workplace.graph.ends["sheen"].node == noise
     rail.more.click()
     assert rail.slots["sheen"].isVisible() and not rail.slots["anisotropy"].isVisible()
 

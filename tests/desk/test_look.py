@@ -27,7 +27,7 @@ def test_text_has_enough_contrast(theme: object) -> None:
 def test_every_control_is_named_and_reachable(hands: Hands) -> None:
     window = hands.window
     window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
-    hands.workplace.select({next(iter(hands.workplace.document.nodes))})
+    hands.workplace.select({next(iter(hands.workplace.graph.nodes))})
     controls = window.findChildren(QWidget)
     seen = 0
     for control in controls:
@@ -86,4 +86,4 @@ def test_the_creel_shows_pictures_by_the_engine(hands: Hands) -> None:
         lambda: sum(n < 0 for _, n in window.creel.pictures) == rows.count() > 8, timeout=30_000
     )
     hands.bot.keyClick(rows, Qt.Key.Key_Return)
-    assert len(hands.workplace.document.nodes) == 1 and not window.creel.flyout.isVisible()
+    assert len(hands.workplace.graph.nodes) == 1 and not window.creel.flyout.isVisible()

@@ -87,12 +87,12 @@ def test_keys_and_mouse_make_and_save_a_weave(desktop: dict[str, str], tmp_path:
         tool("key", "ctrl+s")
         wait_for(lambda: file.read_bytes() != before, "the saved file", 20)
         document = rl.open_weave(file).document
-        assert [n.kind for n in document.nodes.values()] == ["gradient_noise", "blur"]
-        assert str(document.incoming("blur_1")["map"]) == "gradient_noise_1.noise"
+        assert [n.kind for n in document.graph.nodes.values()] == ["gradient_noise", "blur"]
+        assert str(document.graph.incoming("blur_1")["map"]) == "gradient_noise_1.noise"
         tool("key", "ctrl+z")
         time.sleep(0.3)
         tool("key", "ctrl+s")
-        wait_for(lambda: len(rl.open_weave(file).document.nodes) == 1, "the undone file", 20)
+        wait_for(lambda: len(rl.open_weave(file).document.graph.nodes) == 1, "the undone file", 20)
         tool("key", "ctrl+q")
         assert program.wait(20) == 0
     finally:

@@ -16,10 +16,11 @@ from reedloom.desk.settings.editors.colours import ColourEditor, GradientRow
 from reedloom.desk.settings.editors.curves import DraftRow
 from reedloom.desk.settings.editors.words import FormulaEditor, TextEditor
 from reedloom.kernels.colours import linear_from_srgb
-from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.preview.samples import choice_samples
 from reedloom.weave.document import End
 from reedloom.weave.edits import Connect
+from weaving import KINDS
 
 
 def tie(hands: Hands, source: str, target: str) -> None:
@@ -43,15 +44,15 @@ def test_the_try_strip_shows_five_results_and_takes_one(hands: Hands) -> None:
     assert pictures[0] != pictures[4]
     hands.bot.mouseClick(strip.tries[3], Qt.MouseButton.LeftButton)
     assert not strip.isVisible()
-    assert hands.workplace.document.nodes[noise].value("cells") == strip.values[3] != 6
+    assert KINDS.value(hands.workplace.graph.nodes[noise], "cells") == strip.values[3] != 6
     hands.press("undo")
-    assert hands.workplace.document.nodes[noise].value("cells") == 6
+    assert KINDS.value(hands.workplace.graph.nodes[noise], "cells") == 6
     panel.editors["seed"].setFocus()
     hands.press("try_values")
     assert strip.isVisible()
     for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Return):
         hands.bot.keyClick(QApplication.focusWidget(), key)
-    assert hands.workplace.document.nodes[noise].value("seed") == 2 and not strip.isVisible()
+    assert KINDS.value(hands.workplace.graph.nodes[noise], "seed") == 2 and not strip.isVisible()
     hands.press("try_values")
     hands.bot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Escape)
     assert not strip.isVisible()
@@ -62,19 +63,19 @@ def test_a_wrong_formula_is_pointed_at_and_not_taken(hands: Hands) -> None:
     node = hands.hang("formula")
     editor = hands.window.settings.editors["formula"]
     assert isinstance(editor, FormulaEditor)
-    before = hands.workplace.document.nodes[node].value("formula")
+    before = KINDS.value(hands.workplace.graph.nodes[node], "formula")
     editor.line.setFocus()
     editor.line.selectAll()
     hands.bot.keyClicks(editor.line, "0.5 + wobble")
     assert editor.trouble.isVisible() and "'wobble' is unknown here" in editor.trouble.text()
     hands.bot.keyClick(editor.line, Qt.Key.Key_Return)
-    assert hands.workplace.document.nodes[node].value("formula") == before
+    assert KINDS.value(hands.workplace.graph.nodes[node], "formula") == before
     assert editor.line.selectedText() == "w"
     editor.line.selectAll()
     hands.bot.keyClicks(editor.line, "u*(1-u)*4")
     assert not editor.trouble.isVisible()
     hands.bot.keyClick(editor.line, Qt.Key.Key_Return)
-    assert hands.workplace.document.nodes[node].value("formula") == "u*(1-u)*4"
+    assert KINDS.value(hands.workplace.graph.nodes[node], "formula") == "u*(1-u)*4"
 
 
 def test_layers_show_their_pictures_and_are_dragged_into_another_order(hands: Hands) -> None:
@@ -97,12 +98,12 @@ def test_layers_show_their_pictures_and_are_dragged_into_another_order(hands: Ha
     held, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     for kind in (QEvent.Type.MouseButtonPress, QEvent.Type.MouseMove, QEvent.Type.MouseButtonRelease):
         QApplication.sendEvent(grip, QMouseEvent(kind, down, below, held, held, none))
-    tied = hands.workplace.document.incoming(stack)
+    tied = hands.workplace.graph.incoming(stack)
     assert tied["layer_1"].node == spots and tied["layer_2"].node == noise
-    node = hands.workplace.document.nodes[stack]
-    assert node.value("strength_1") == 0.25 and node.value("mode_2") == "average"
+    node = hands.workplace.graph.nodes[stack]
+    assert KINDS.value(node, "strength_1") == 0.25 and KINDS.value(node, "mode_2") == "average"
     hands.press("undo")
-    assert hands.workplace.document.incoming(stack)["layer_1"].node == noise
+    assert hands.workplace.graph.incoming(stack)["layer_1"].node == noise
     shown = hands.window.settings.series
     assert shown is not None
     shown.rows[2].unfold.click()
@@ -150,7 +151,7 @@ def test_colours_are_picked_from_the_flat_view_at_a_point_and_along_a_line(
     left, middle = canvas._origin().toPoint(), canvas.height() // 2
     side = round(canvas.zoom)
     drag(canvas, QPoint(left.x() + side // 2, middle), QPoint(left.x() + side // 2, middle))
-    colour = hands.workplace.document.nodes[solid].value("colour")
+    colour = KINDS.value(hands.workplace.graph.nodes[solid], "colour")
     assert colour[0] == pytest.approx(0.5, abs=0.03) and colour[1] == pytest.approx(0.2, abs=0.02)
     hands.workplace.select({picture})
     gradient = hands.hang("gradient map")
@@ -163,7 +164,7 @@ def test_colours_are_picked_from_the_flat_view_at_a_point_and_along_a_line(
     row.pick_asked.emit(True, row._take_line)
     assert canvas.picking == "line"
     drag(canvas, QPoint(left.x() + 4, middle), QPoint(left.x() + side - 4, middle))
-    stops = hands.workplace.document.nodes[gradient].value("gradient")
+    stops = KINDS.value(hands.workplace.graph.nodes[gradient], "gradient")
     assert 2 <= len(stops) <= 8 and stops[0][1] < 0.1 and stops[-1][1] > 0.85
     canvas.start_picking(False)
     hands.bot.keyClick(canvas, Qt.Key.Key_Escape)
@@ -192,7 +193,7 @@ def test_the_creel_hangs_a_kind_with_the_choice_whose_picture_is_taken(hands: Ha
     creel = hands.window.creel
     creel.open_family("noise")
     rows = creel.flyout.rows
-    declared = get_kind("fractal_noise")
+    declared = built_in_kinds().get("fractal_noise")
     names = [rows.item(n).data(Qt.ItemDataRole.UserRole).id for n in range(rows.count())]
     number = names.index("fractal_noise")
     item = rows.item(number)
@@ -202,14 +203,14 @@ def test_the_creel_hangs_a_kind_with_the_choice_whose_picture_is_taken(hands: Ha
     hands.bot.waitUntil(lambda: wanted <= creel.pictures.keys(), timeout=60_000)
     at = creel.flyout.painter.thumb(rows.visualItemRect(item), 5).center()
     hands.bot.mouseClick(rows.viewport(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
-    (node,) = hands.workplace.document.nodes.values()
-    assert node.kind == "fractal_noise" and node.value("sum") == choices[5][1]["sum"]
+    (node,) = hands.workplace.graph.nodes.values()
+    assert node.kind == "fractal_noise" and KINDS.value(node, "sum") == choices[5][1]["sum"]
     creel.open_family("noise")
     rows.setCurrentRow(number)
     for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Return):
         hands.bot.keyClick(rows, key)
-    newest = list(hands.workplace.document.nodes.values())[-1]
-    assert newest.value("sum") == choices[1][1]["sum"] and not creel.flyout.isVisible()
+    newest = list(hands.workplace.graph.nodes.values())[-1]
+    assert KINDS.value(newest, "sum") == choices[1][1]["sum"] and not creel.flyout.isVisible()
 
 
 def test_a_binding_draft_is_filled_square_by_square(hands: Hands) -> None:
@@ -217,7 +218,7 @@ def test_a_binding_draft_is_filled_square_by_square(hands: Hands) -> None:
     hands.wait_until_done()
 
     def draft() -> tuple[str, ...]:
-        value: tuple[str, ...] = hands.workplace.document.nodes[cloth].value("draft")
+        value: tuple[str, ...] = KINDS.value(hands.workplace.graph.nodes[cloth], "draft")
         return value
 
     editor = hands.window.settings.editors["draft"]
@@ -246,7 +247,7 @@ def test_an_outline_is_dragged_by_its_knots_over_the_flat_view(hands: Hands) -> 
     outline = hands.hang("drawn outline")
     hands.wait_until_done()
     canvas = hands.window.flat.canvas
-    node = hands.workplace.document.nodes[outline]
+    node = hands.workplace.graph.nodes[outline]
     assert canvas.handles is not None
     handles = canvas.handles.shown()
     assert [h.name for h in handles] == ["centre", "knot 1", "knot 2", "knot 3", "knot 4", "rim"]
@@ -260,12 +261,14 @@ def test_an_outline_is_dragged_by_its_knots_over_the_flat_view(hands: Hands) -> 
         hands.bot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=places[2])
 
     drag(0, 0.1, -0.05)
-    moved = hands.workplace.document.nodes[outline]
-    assert abs(moved.value("centre_u") - 0.6) < 0.01 and abs(moved.value("centre_v") - 0.45) < 0.01
+    moved = hands.workplace.graph.nodes[outline]
+    assert (
+        abs(KINDS.value(moved, "centre_u") - 0.6) < 0.01 and abs(KINDS.value(moved, "centre_v") - 0.45) < 0.01
+    )
     drag(1, -0.2, 0.0)  # the first knot lies to the right; its end is dragged with it
-    curve = hands.workplace.document.nodes[outline].value("outline")
+    curve = KINDS.value(hands.workplace.graph.nodes[outline], "outline")
     assert abs(curve[0][1] - (0.95 - 0.5)) < 0.03 and curve[0][1] == curve[-1][1]
-    assert curve[1:-1] == node.value("outline")[1:-1]
+    assert curve[1:-1] == KINDS.value(node, "outline")[1:-1]
     hands.press("undo")
     hands.press("undo")
-    assert hands.workplace.document.nodes[outline].values() == node.values()
+    assert KINDS.values(hands.workplace.graph.nodes[outline]) == KINDS.values(node)

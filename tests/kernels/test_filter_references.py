@@ -15,7 +15,7 @@ from reedloom.kernels.gauss import gaussian_blur
 from reedloom.kernels.horizon import occlusion_rows, ray_steps
 from reedloom.kernels.jit import run_bands
 from reedloom.kernels.places import sample_rows, tile_places
-from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
 
 CHANCE = np.random.default_rng(5)
@@ -37,7 +37,7 @@ def test_blur_by_map_is_each_samples_own_blur() -> None:
     source = ndimage.gaussian_filter(CHANCE.random((size, size)), 1, mode="wrap").astype(np.float32)
     share = (0.5 - 0.5 * np.cos(2 * np.pi * np.arange(size) / size)).astype(np.float32)
     radius_map = np.repeat(share[None], size, axis=0)
-    got = get_kind("blur").compute(Context(size, size), source, radius_map, radius=radius)
+    got = built_in_kinds().get("blur").compute(Context(size, size), source, radius_map, radius=radius)
     wanted = np.empty_like(source)
     for x in range(size):
         pixels = share[x] * radius * size
@@ -125,7 +125,7 @@ def test_normals_are_those_of_a_sine_surface() -> None:
     place = tile_places(size, size).astype(np.float64)
     height = (0.5 + 0.5 * np.sin(2 * np.pi * waves * (place[..., 0] + place[..., 1]))).astype(np.float32)
     context = Context(size, size, physical=(2.0, 1.0), depth=depth)
-    got = get_kind("normal").compute(context, height, strength=1.0) * 2 - 1
+    got = built_in_kinds().get("normal").compute(context, height, strength=1.0) * 2 - 1
     steep = np.pi * waves * depth * np.cos(2 * np.pi * waves * (place[..., 0] + place[..., 1]))
     wanted = np.stack([-steep / 2.0, steep, np.ones_like(steep)], axis=-1)  # y is up, rows run down
     wanted /= np.linalg.norm(wanted, axis=-1, keepdims=True)

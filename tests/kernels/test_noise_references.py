@@ -14,15 +14,16 @@ from reedloom.kernels.fractals import SUMS, plan_octaves
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.lattice import Lattice
 from reedloom.kernels.places import tile_places
-from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
-from reedloom.loom.run import Outcome, evaluate_ends
+from reedloom.loom.run import Outcome
 from reedloom.weave.document import Document, End
 from reedloom.weave.edits import AddNode
+from weaving import KINDS, evaluate
 
 
 def compute(kind: str, size: tuple[int, int], **parameters: object) -> np.ndarray:
-    declared = get_kind(kind)
+    declared = built_in_kinds().get(kind)
     context = Context(*size, wanted=frozenset({declared.outputs[0].name}))
     made = declared.compute(context, *[None] * len(declared.inputs), **(declared.defaults() | parameters))
     return made if isinstance(made, np.ndarray) else made[declared.outputs[0].name]
@@ -65,7 +66,7 @@ def test_gradient_noise_is_perlins(evolution: float) -> None:
 def test_noise_at_places_is_the_noise_of_the_grid() -> None:
     """Computed in place over the plain tile, all three noises give what they give on the grid."""
     for kind in ("gradient_noise", "fractal_noise", "cellular_noise"):
-        declared = get_kind(kind)
+        declared = built_in_kinds().get(kind)
         values = declared.defaults() | {"octaves": 3.0}
         name = declared.outputs[0].name
         results = []
@@ -78,7 +79,7 @@ def test_noise_at_places_is_the_noise_of_the_grid() -> None:
 
 def test_evolution_by_map_is_evolution_by_number() -> None:
     for kind in ("gradient_noise", "fractal_noise"):
-        declared = get_kind(kind)
+        declared = built_in_kinds().get(kind)
         maps = [None, np.full((64, 64), 0.3, np.float32)]
         results = [
             declared.compute(
@@ -174,9 +175,9 @@ def test_sums_follow_the_published_listings() -> None:
 
 
 def cellular(size: int, **parameters: object) -> dict[str, np.ndarray]:
-    document = AddNode("cells", "cellular_noise", parameters=parameters).apply(Document())
-    ends = [End(node="cells", port=p.name) for p in get_kind("cellular_noise").outputs]
-    outcome: Outcome = evaluate_ends(document, ends, size)
+    document = AddNode("cells", "cellular_noise", parameters=parameters).apply(Document(), KINDS)
+    ends = [End(node="cells", port=p.name) for p in built_in_kinds().get("cellular_noise").outputs]
+    outcome: Outcome = evaluate(document, ends, size)
     return {end.port: array for end, array in outcome.results.items()}
 
 

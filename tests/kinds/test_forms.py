@@ -12,12 +12,12 @@ from scipy import ndimage
 from draws import run, smooth_map
 from reedloom.kernels.outlines import outline_distance
 from reedloom.kernels.places import tile_places
-from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.catalogue import built_in_kinds
 
 
 def compute(kind_id: str, inputs: dict[str, np.ndarray] | None = None, size: int = 128, **values: Any) -> Any:
     """A kind's outputs, or its only one."""
-    kind = get_kind(kind_id)
+    kind = built_in_kinds().get(kind_id)
     outputs = run(kind, inputs or {}, kind.defaults() | values, (size, size)).outputs
     return outputs[kind.outputs[0].name] if len(kind.outputs) == 1 else outputs
 

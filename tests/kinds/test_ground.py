@@ -16,12 +16,12 @@ from reedloom.delivery.encode import FORMATS, write_map
 from reedloom.kernels.colours import srgb_from_linear
 from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.places import tile_places
-from reedloom.kinds.catalogue import get_kind, kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.combine.modes import MODES
 from reedloom.kinds.tone.ease import smooth_step
 from reedloom.kit.formulas import LARGEST, FormulaError, read_formula
-from reedloom.loom.run import evaluate_ends
 from reedloom.weave.document import End
+from weaving import KINDS, evaluate
 
 SIZE = (96, 96)
 
@@ -30,7 +30,7 @@ def compute(
     kind_id: str, inputs: dict[str, np.ndarray] | None = None, size: tuple[int, int] = SIZE, **values
 ):  # type: ignore[no-untyped-def]
     """A kind's outputs, or its only one."""
-    kind = get_kind(kind_id)
+    kind = built_in_kinds().get(kind_id)
     outputs = run(kind, inputs or {}, kind.defaults() | values, size).outputs
     return outputs[kind.outputs[0].name] if len(kind.outputs) == 1 else outputs
 
@@ -131,11 +131,13 @@ def test_a_bent_chain_is_crisp_and_each_generator_runs_once() -> None:
     weave.connect(fine, f"{second}.by")
     weave.connect(second, f"{cells}.place")
     ends = [End(node=cells, port=port) for port in ("nearest", "border", "random")]
-    outcome = evaluate_ends(weave.document, ends, 256)
+    outcome = evaluate(weave.document, ends, 256)
     assert sorted(outcome.seconds) == sorted([place, broad, fine, first, second, cells])
-    plain = get_kind("cellular_noise").defaults() | {"cells": 6}
+    plain = built_in_kinds().get("cellular_noise").defaults() | {"cells": 6}
     bent = rl.evaluate(weave, second, size=256)
-    straight = run(get_kind("cellular_noise"), {"place": bent}, plain, (256, 256)).outputs["nearest"]
+    straight = run(built_in_kinds().get("cellular_noise"), {"place": bent}, plain, (256, 256)).outputs[
+        "nearest"
+    ]
     assert np.array_equal(straight, outcome.results[End(node=cells, port="nearest")])
     edges = np.abs(np.diff(outcome.results[End(node=cells, port="random")], axis=1))
     assert np.percentile(edges[edges > 0.05], 75) > 0.1, "borders are as sharp as a sample allows"
@@ -190,7 +192,7 @@ SCATTERED = [
 @pytest.mark.parametrize("evolution", [0.0, 0.37])
 def test_noise_on_the_grid_is_noise_at_its_places(kind_id: str, evolution: float) -> None:
     """The fast path over runs of samples against the plain one, which looks at every sample by itself."""
-    kind = get_kind(kind_id)
+    kind = built_in_kinds().get(kind_id)
     size = (160, 160)
     values = kind.defaults() | {"evolution": evolution}
     if kind_id == "cellular_noise":
@@ -210,7 +212,7 @@ def test_noise_on_the_grid_is_noise_at_its_places(kind_id: str, evolution: float
 
 @pytest.mark.parametrize("kind_id", ["cellular_noise", "spot_noise", "facet_noise", "fibre_noise", "wave"])
 def test_evolution_by_map_is_evolution_by_number_for_cells(kind_id: str) -> None:
-    kind = get_kind(kind_id)
+    kind = built_in_kinds().get(kind_id)
     values = kind.defaults() | {"evolution": 0.3} | ({"waviness": 0.0} if kind_id == "fibre_noise" else {})
     by_number = run(kind, {}, values, SIZE).outputs[kind.outputs[0].name]
     moving = {"evolution_map": np.full(SIZE, 0.3, np.float32)}
@@ -397,14 +399,14 @@ def test_alpha_is_apart_and_a_missing_picture_leaves_the_weave_open(tmp_path: Pa
     rl.save_weave(weave, tmp_path / "bowl.reed")
     opened = rl.open_weave(tmp_path / "bowl.reed")
     ends = [End(node=picture, port="grey"), End(node=mixed, port="map"), End(node=noise, port="noise")]
-    outcome = evaluate_ends(opened.document, ends, 16)
+    outcome = evaluate(opened.document, ends, 16)
     assert "there is no such file" in outcome.failures[picture] and "waits for" in outcome.failures[mixed]
     assert End(node=noise, port="noise") in outcome.results
     for name in ("broken.png", "bowl.reed"):
         opened.set(picture, file=name)
-        assert "Cannot read" in evaluate_ends(opened.document, ends[:1], 16).failures[picture]
+        assert "Cannot read" in evaluate(opened.document, ends[:1], 16).failures[picture]
     opened.set(picture, file="leaf.png")
-    assert not evaluate_ends(opened.document, ends, 16).failures
+    assert not evaluate(opened.document, ends, 16).failures
 
 
 def test_paths_follow_the_weave_and_a_changed_file_is_read_anew(tmp_path: Path) -> None:
@@ -416,12 +418,12 @@ def test_paths_follow_the_weave_and_a_changed_file_is_read_anew(tmp_path: Path) 
     weave = rl.Weave()
     picture = weave.add("picture", file=str(path))
     rl.save_weave(weave, folder / "jar.reed")
-    assert weave.document.nodes[picture].value("file") == "speck.png"
+    assert KINDS.value(weave.document.graph.nodes[picture], "file") == "speck.png"
     assert '"file": "speck.png"' in (folder / "jar.reed").read_text()
     end = f"{picture}.grey"
     assert rl.evaluate(weave, end, size=4)[0, 0] == pytest.approx(0.25, abs=1e-4)
     rl.save_weave(weave, other / "jar.reed")
-    assert weave.document.nodes[picture].value("file") == str(path)
+    assert KINDS.value(weave.document.graph.nodes[picture], "file") == str(path)
     assert rl.evaluate(rl.open_weave(other / "jar.reed"), end, size=4)[0, 0] == pytest.approx(0.25, abs=1e-4)
     write_map(path, np.full((6, 6), 0.75, np.float32), FORMATS["png16"], srgb=False)
     assert rl.evaluate(weave, end, size=4)[0, 0] == pytest.approx(0.75, abs=1e-4)
@@ -443,7 +445,7 @@ def test_closing_seams_closes_them(way: str) -> None:
 # -- trying --------------------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize("kind", [pytest.param(k, id=k.id) for k in kinds()])
+@pytest.mark.parametrize("kind", [pytest.param(k, id=k.id) for k in built_in_kinds()])
 def test_every_parameter_has_values_to_try(kind) -> None:  # type: ignore[no-untyped-def]
     inputs = make_inputs(kind, 16, 16)
     for parameter in kind.parameters:

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from reedloom.kinds.catalogue import get_kind, kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.handles import handles_of, moved_knot
 
 CURVE = ((0.0, 0.2, 1.0), (0.4, 0.8, 0.0), (1.0, 0.5, 1.0))
@@ -14,18 +14,18 @@ CURVE = ((0.0, 0.2, 1.0), (0.4, 0.8, 0.0), (1.0, 0.5, 1.0))
 
 def values_of(kind_id: str, **values: Any) -> dict[str, Any]:
     """A kind's defaults with some values changed."""
-    return get_kind(kind_id).defaults() | values
+    return built_in_kinds().get(kind_id).defaults() | values
 
 
 def test_every_kind_with_a_centre_is_moved_by_it() -> None:
-    moved = [k for k in kinds() if {"centre_u", "centre_v"} <= {p.name for p in k.parameters}]
+    moved = [k for k in built_in_kinds() if {"centre_u", "centre_v"} <= {p.name for p in k.parameters}]
     assert len(moved) >= 10
     for kind in moved:
         handle = handles_of(kind.handles, kind.defaults() | {"centre_u": 1.25, "centre_v": 0.5})[0]
         assert (handle.name, handle.u, handle.v) == ("centre", 0.25, 0.5)
         changed = handle.moved(-0.1, 0.7)
         assert changed == pytest.approx({"centre_u": 0.9, "centre_v": 0.7})
-    assert handles_of(get_kind("blur").handles, get_kind("blur").defaults()) == []
+    assert handles_of(built_in_kinds().get("blur").handles, built_in_kinds().get("blur").defaults()) == []
 
 
 @pytest.mark.parametrize(
@@ -41,7 +41,7 @@ def test_every_kind_with_a_centre_is_moved_by_it() -> None:
 def test_a_knot_put_back_where_it_is_changes_nothing_and_moves_alone(
     kind_id: str, values: dict[str, Any]
 ) -> None:
-    kind = get_kind(kind_id)
+    kind = built_in_kinds().get(kind_id)
     name = kind.handles.knots.parameter  # type: ignore[union-attr]
     given = values_of(kind_id, **values, **{name: CURVE})
     knots = [h for h in handles_of(kind.handles, given) if h.name.startswith("knot")]
@@ -63,11 +63,11 @@ def test_knots_stay_between_their_neighbours_and_within_the_curve() -> None:
     assert moved_knot(CURVE, 0, 0.5, 0.7)[0] == (0.0, 0.7, 1.0)
     assert moved_knot(CURVE, 2, 0.5, 0.7)[2] == (1.0, 0.7, 1.0)
     formula = values_of("plot", drawn_by="formula")
-    assert [h.name for h in handles_of(get_kind("plot").handles, formula)] == ["centre", "rim"]
+    assert [h.name for h in handles_of(built_in_kinds().get("plot").handles, formula)] == ["centre", "rim"]
 
 
 def test_the_rim_is_dragged_to_turn_and_size_a_form() -> None:
-    kind = get_kind("polygon")
+    kind = built_in_kinds().get("polygon")
     given = values_of("polygon", centre_u=0.4, centre_v=0.5, radius=0.2, turn=90.0)
     rim = next(h for h in handles_of(kind.handles, given) if h.name == "rim")
     assert (rim.u, rim.v) == pytest.approx((0.4, 0.7))

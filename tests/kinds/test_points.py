@@ -12,7 +12,7 @@ from draws import flow_of, some_points
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
 from reedloom.kernels.regions import measure_regions
-from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.path.path_parts import make_paths
 from reedloom.kinds.pattern.woven_cloth import DRAFTS
 from reedloom.kit.data import Data
@@ -257,7 +257,7 @@ def test_elements_are_whole_and_what_belongs_to_them_agrees(
 ) -> None:
     size = 240
     made = compute(kind_id, size=size, **values)
-    assert get_kind(kind_id).output("id").data is Data.ISLANDS
+    assert built_in_kinds().get(kind_id).output("id").data is Data.ISLANDS
     inside = made["id"] > 0
     numbers = np.unique(made["id"][inside])
     if count is not None:

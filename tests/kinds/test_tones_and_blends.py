@@ -7,14 +7,14 @@ import math
 import numpy as np
 import pytest
 
-from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.combine.modes import COLOUR_MODES, MODES
 from reedloom.kit.context import Context
 
 
 def apply(kind: str, *maps: object, **parameters: object) -> np.ndarray:
     """A kind on literal rows."""
-    declared = get_kind(kind)
+    declared = built_in_kinds().get(kind)
     arrays = [None if m is None else np.array(m, np.float32) for m in maps]
     first = arrays[0]
     assert first is not None
@@ -59,8 +59,8 @@ def test_threshold_edge_is_one_sample_wide() -> None:
 def test_invert_and_number_and_solid() -> None:
     assert apply("invert", [[0.0, 0.25, 1.0]])[0] == pytest.approx([1, 0.75, 0])
     assert apply("invert", [[0.0, 1.0]], amount=0.5)[0] == pytest.approx([0.5, 0.5])
-    assert (get_kind("number").compute(Context(3, 2), value=0.3) == np.float32(0.3)).all()
-    assert get_kind("solid").compute(Context(3, 2), colour=(0.1, 0.2, 0.3)).shape == (2, 3, 3)
+    assert (built_in_kinds().get("number").compute(Context(3, 2), value=0.3) == np.float32(0.3)).all()
+    assert built_in_kinds().get("solid").compute(Context(3, 2), colour=(0.1, 0.2, 0.3)).shape == (2, 3, 3)
 
 
 def separable(mode: str, b: float, s: float) -> float:
@@ -148,7 +148,7 @@ def test_blend_strength_mask_and_swap() -> None:
 
 def test_snapping_reports_what_it_did() -> None:
     """Turned and scaled places stay on the lattice and say so; others say nothing."""
-    declared = get_kind("transform_place")
+    declared = built_in_kinds().get("transform_place")
     context = Context(8, 8)
     declared.compute(context, None, None, None, **(declared.defaults() | {"turn": 30.0, "scale": 0.5}))
     assert context.notes == ["Turn and scale are snapped to 26.57° and 0.4472 so that the tile closes."]
@@ -158,7 +158,7 @@ def test_snapping_reports_what_it_did() -> None:
 
 
 def test_a_disc_covers_the_area_of_a_disc_wherever_it_lies() -> None:
-    declared = get_kind("disc")
+    declared = built_in_kinds().get("disc")
     for size in (64, 200):
         for centre in (0.5, 0.03):
             context = Context(size, size, wanted=frozenset({"mask"}))

@@ -10,7 +10,7 @@ import pytest
 from draws import flow_of
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
-from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.points.vary_points import SPREADS, spread_out
 
 SIZE = 64
@@ -20,7 +20,7 @@ RAMP = np.ascontiguousarray(np.broadcast_to((np.arange(SIZE, dtype=np.float32) +
 
 def work(kind_id: str, *inputs: Any, **values: Any) -> Any:
     """A kind's result for its first inputs."""
-    ports = [p.name for p in get_kind(kind_id).inputs]
+    ports = [p.name for p in built_in_kinds().get(kind_id).inputs]
     return flow_of(kind_id, dict(zip(ports, inputs, strict=False)), values, (SIZE, SIZE))
 
 
@@ -125,7 +125,7 @@ def test_rings_face_where_they_should_and_keep_their_distance(face: str, degrees
 def test_stamps_take_their_drawing_tone_and_height_from_maps() -> None:
     flat = np.ones((SIZE, SIZE), np.float32)
     points = row_of_points(8)
-    ports = {p.name for p in get_kind("stamp").inputs}
+    ports = {p.name for p in built_in_kinds().get("stamp").inputs}
 
     def stamped(**more: Any) -> dict[str, np.ndarray]:
         maps = {"points": points, "drawing": flat}

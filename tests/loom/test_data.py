@@ -12,16 +12,15 @@ from draws import some_islands, some_paths, some_points
 from reedloom.errors import ReedError
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import POINT, VERTEX, make_points, read_at
-from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
 from reedloom.kit.values import convert, data_of, frozen
 from reedloom.loom.cache import Cache
-from reedloom.loom.run import evaluate_ends
-from reedloom.preview.samples import sample_weave
 from reedloom.preview.stand_ins import as_map
 from reedloom.weave.document import End
 from reedloom.weave.edits import SetNode
 from reedloom.weave.graph import carried_channels, output_data
+from weaving import KINDS, evaluate, sample
 
 EXAMPLES: dict[Data, Any] = {
     GREY: np.full((4, 6), 0.5),
@@ -101,27 +100,27 @@ def test_maps_are_read_at_points_between_their_samples_and_around_the_tile() -> 
 
 def test_a_muted_node_passes_on_what_fits_or_nothing() -> None:
     for kind_id in ("vary_points", "keep_islands", "mix_materials", "path_points", "stamp"):
-        document, _ = sample_weave(kind_id)
-        document = SetNode("shown", muted=True).apply(document)
-        ends = [End(node="shown", port=p.name) for p in document.nodes["shown"].declaration.outputs]
-        outcome = evaluate_ends(document, ends, 32, cache=Cache())
+        document, _ = sample(kind_id)
+        document = SetNode("shown", muted=True).apply(document, KINDS)
+        ends = [End(node="shown", port=p.name) for p in KINDS.of(document.graph.nodes["shown"]).outputs]
+        outcome = evaluate(document, ends, 32, cache=Cache())
         assert not outcome.failures
         for end in ends:
-            assert data_of(outcome.results[end]) & output_data(document)["shown", end.port]
-    document, _ = sample_weave("vary_points")
-    muted = SetNode("shown", muted=True).apply(document)
-    first, end = document.incoming("shown")["points"], End(node="shown", port="points")
-    passed = evaluate_ends(muted, [first, end], 32, cache=Cache()).results
+            assert data_of(outcome.results[end]) & output_data(document.graph, KINDS)["shown", end.port]
+    document, _ = sample("vary_points")
+    muted = SetNode("shown", muted=True).apply(document, KINDS)
+    first, end = document.graph.incoming("shown")["points"], End(node="shown", port="points")
+    passed = evaluate(muted, [first, end], 32, cache=Cache()).results
     assert np.array_equal(passed[first], passed[end])
 
 
 def test_the_cache_counts_the_maps_of_a_material() -> None:
-    document, end = sample_weave("mix_materials")
+    document, end = sample("mix_materials")
     cache = Cache()
-    made = evaluate_ends(document, [end], 64, cache=cache).results[end]
+    made = evaluate(document, [end], 64, cache=cache).results[end]
     assert made.nbytes == 64 * 64 * 4 * 4 and cache.held >= made.nbytes
     small = Cache(1000)
-    evaluate_ends(document, [end], 64, cache=small)
+    evaluate(document, [end], 64, cache=small)
     assert small.held <= 1000
 
 
@@ -138,9 +137,14 @@ def test_points_and_materials_are_tied_only_where_they_fit() -> None:
         weave.tie(mix, "height")
     weave.connect(noise, f"{bound}.roughness")
     weave.connect(bound, f"{mix}.above")
-    assert carried_channels(weave.document, End(node=mix, port="material")) == ["roughness"]
+    end = End(node=mix, port="material")
+    assert carried_channels(weave.document.graph, KINDS, end) == ["roughness"]
     weave.connect(noise, f"{bound}.height")
-    assert carried_channels(weave.document, End(node=mix, port="material")) == ["roughness", "height"]
+    end = End(node=mix, port="material")
+    assert carried_channels(weave.document.graph, KINDS, end) == [
+        "roughness",
+        "height",
+    ]
     with pytest.raises(rl.ReedError):
         rl.evaluate(weave, mix, size=16)  # the material below is not tied
     laid = rl.evaluate(weave, points, size=16)
@@ -148,13 +152,13 @@ def test_points_and_materials_are_tied_only_where_they_fit() -> None:
 
 
 @pytest.mark.parametrize(
-    "kind", [k for k in kinds() if k.outputs[0].data in {POINTS, PATHS}], ids=lambda k: k.id
+    "kind", [k for k in built_in_kinds() if k.outputs[0].data in {POINTS, PATHS}], ids=lambda k: k.id
 )
 def test_points_do_not_depend_on_the_size_of_the_map(kind: Any) -> None:
     if kind.id == "map_points":
         return  # peaks are found among samples; its own test says how well
-    document, end = sample_weave(kind.id)
-    small, large = (evaluate_ends(document, [end], n, cache=Cache()).results[end] for n in (48, 192))
+    document, end = sample(kind.id)
+    small, large = (evaluate(document, [end], n, cache=Cache()).results[end] for n in (48, 192))
     assert len(small) == len(large)
     if kind.id != "island_points":  # centres of islands are as fine as their samples
         assert np.array_equal(small["u"], large["u"]) and np.array_equal(small["v"], large["v"])

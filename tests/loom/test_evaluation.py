@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import pickle
 import threading
+from collections import Counter
+from typing import Any
 
 import numpy as np
 import pytest
@@ -10,61 +13,108 @@ import pytest
 import reedloom as rl
 from reedloom.loom.background import Background, Report, Stage
 from reedloom.loom.cache import Cache
-from reedloom.loom.run import evaluate_ends
-from reedloom.weave.document import Document, End
-from reedloom.weave.edits import AddNode, Connect, SetDocument, SetNode, SetParameters, Surface
+from reedloom.loom.plan import CONVERT, plan_ends
+from reedloom.loom.run import shared_cache
+from reedloom.loom.tasks import carry_out
+from reedloom.weave.document import Document, End, Surface
+from reedloom.weave.edits import AddNode, Connect, SetDocument, SetNode, SetParameters
+from reedloom.weave.resolve import resolve
+from weaving import KINDS, after, evaluate
+
+
+def tie(source: str, target: str) -> Connect:
+    """The edit that ties "node.port" to "node.port"."""
+    return Connect(*(End(node=t.split(".")[0], port=t.split(".")[1]) for t in (source, target)))
 
 
 def chain() -> Document:
     """Noise, blur, levels, normal, hanging on one another."""
-    document = Document()
-    for node, kind in (
-        ("noise", "gradient_noise"),
-        ("soft", "blur"),
-        ("tone", "levels"),
-        ("normal", "normal"),
-    ):
-        document = AddNode(node, kind).apply(document)
-    for source, target in (
-        ("noise.noise", "soft.map"),
-        ("soft.map", "tone.map"),
-        ("tone.map", "normal.height"),
-    ):
-        a, b = (End(node=t.split(".")[0], port=t.split(".")[1]) for t in (source, target))
-        document = Connect(a, b).apply(document)
-    return document
+    return after(
+        Document(),
+        AddNode("noise", "gradient_noise"),
+        AddNode("soft", "blur"),
+        AddNode("tone", "levels"),
+        AddNode("normal", "normal"),
+        tie("noise.noise", "soft.map"),
+        tie("soft.map", "tone.map"),
+        tie("tone.map", "normal.height"),
+    )
 
 
 LAST = End(node="normal", port="normal")
 
 
-def computed(document: Document, cache: Cache, size: int = 32) -> set[str]:
-    """Which nodes a run really computed: those whose result was not kept before."""
-    before = {key for key, _ in cache._entries}
-    evaluate_ends(document, [LAST], size, cache=cache)
-    from reedloom.loom.keys import node_keys
-    from reedloom.weave.graph import inputs_by_node, upstream_order
+def counted(document: Document, cache: Cache, *ends: End, size: int = 32, **more: Any) -> Counter[str]:
+    """How often each kind was really computed for some outputs."""
+    ran: Counter[str] = Counter()
+    evaluate(
+        document, ends or (LAST,), size, cache=cache, on_task=lambda task: ran.update([task.kind]), **more
+    )
+    return ran
 
-    order = upstream_order(document, ["normal"])
-    keys = node_keys(document, order, inputs_by_node(document), (size, size))
-    return {node for node in order if keys[node] not in before}
+
+ALL_FOUR = Counter(["gradient_noise", "blur", "levels", "normal"])
 
 
 def test_only_what_changed_is_computed() -> None:
     cache, document = Cache(), chain()
-    assert computed(document, cache) == {"noise", "soft", "tone", "normal"}
-    assert computed(document, cache) == set()
-    assert computed(SetParameters("tone", {"gamma": 2.0}).apply(document), cache) == {"tone", "normal"}
-    assert computed(SetDocument(surface=Surface(depth=0.3)).apply(document), cache) == {"normal"}
-    assert computed(SetNode("soft", name="Softer").apply(document), cache) == set()
-    assert computed(document, cache, size=64) == {"noise", "soft", "tone", "normal"}
+    assert counted(document, cache) == ALL_FOUR
+    assert counted(document, cache) == {}
+    changed = after(document, SetParameters("tone", {"gamma": 2.0}))
+    assert counted(changed, cache) == Counter(["levels", "normal"])
+    assert counted(after(document, SetDocument(surface=Surface(depth=0.3))), cache) == Counter(["normal"])
+    assert counted(after(document, SetNode("soft", name="Softer")), cache) == {}
+    assert counted(document, cache, size=64) == ALL_FOUR
+
+
+def test_a_kept_end_needs_nothing_of_its_evicted_chain() -> None:
+    """A budget of two maps and a chain of five: the second call takes the end and computes nothing."""
+    document = after(chain(), AddNode("more", "blur"), tie("normal.normal", "more.map"))
+    end, side = End(node="more", port="map"), 32
+    cache = Cache(budget=2 * side * side * 3 * 4)
+    assert sum(counted(document, cache, end).values()) == 5
+    assert len(cache) < 5
+    assert counted(document, cache, end) == {}
+    longer = after(document, AddNode("last", "levels"), tie("more.map", "last.map"))
+    assert counted(longer, cache, End(node="last", port="map")) == {"levels": 1}
+
+
+def test_nodes_of_equal_content_are_computed_once() -> None:
+    document = after(chain(), AddNode("twin", "gradient_noise"), AddNode("mix", "blend"))
+    document = after(document, tie("noise.noise", "mix.below"), tie("twin.noise", "mix.above"))
+    ran = counted(document, Cache(), End(node="mix", port="map"), End(node="twin", port="noise"))
+    assert ran == {"gradient_noise": 1, "blend": 1}
+
+
+def test_conversions_are_kept_by_keys_of_their_own() -> None:
+    """A colour's luminance is made once, for whoever needs it and whenever."""
+    document = after(Document(), AddNode("paint", "solid"), AddNode("cut", "threshold"))
+    document = after(document, AddNode("slope", "normal"), tie("paint.colour", "cut.map"))
+    document = after(document, tie("paint.colour", "slope.height"))
+    ends, cache = (End(node="cut", port="mask"), End(node="slope", port="normal")), Cache()
+    assert counted(document, Cache(), *ends)[CONVERT] == 1
+    assert counted(document, cache, ends[0])[CONVERT] == 1
+    assert counted(document, cache, ends[1]) == {"normal": 1}
+
+
+def test_a_plan_is_plain_data_that_can_be_carried_out_elsewhere() -> None:
+    plan = plan_ends(resolve(chain(), KINDS), [LAST], (24, 16), Cache())
+    tasks = pickle.loads(pickle.dumps(tuple(plan.tasks)))
+    assert list(tasks) == plan.tasks
+    made: dict[tuple[str, str], Any] = {}
+    for task in tasks:
+        inputs = {port: made[ref] for port, ref in task.inputs}
+        result = carry_out(task, KINDS.exact(task.kind, task.version), inputs)
+        made |= {(task.key, name): value for name, value in result.outputs.items()}
+    wanted = evaluate(chain(), [LAST], (24, 16), cache=Cache()).results[LAST]
+    assert np.array_equal(made[plan.asked[LAST]], wanted)
 
 
 def test_unwanted_outputs_are_not_computed_and_can_come_later() -> None:
-    document, cache = AddNode("cells", "cellular_noise").apply(Document()), Cache()
-    evaluate_ends(document, [End(node="cells", port="nearest")], 16, cache=cache)
-    assert {port for _, port in cache._entries} == {"nearest"}
-    evaluate_ends(document, [End(node="cells", port="border")], 16, cache=cache)
+    document, cache = after(Document(), AddNode("cells", "cellular_noise")), Cache()
+    for port in ("nearest", "border"):
+        ran = counted(document, cache, End(node="cells", port=port), size=16)
+        assert ran == {"cellular_noise": 1} and ("cells", port) not in ran
     assert {port for _, port in cache._entries} == {"nearest", "border"}
 
 
@@ -76,34 +126,67 @@ def test_the_cache_keeps_to_its_budget_and_lets_cheap_bulky_things_go_first() ->
     assert cache.held <= 10_000
     assert cache.get(("dear", "a")) is not None
     assert cache.get(("cheap0", "a")) is None
-    cache.put(("huge", "a"), np.zeros(5000, np.float32), seconds=0.1)
-    assert cache.held <= 10_000
+    before = len(cache)
+    cache.put(("huge", "a"), np.zeros(5000, np.float32), seconds=9.0)
+    assert len(cache) == before and cache.get(("huge", "a")) is None  # nor has it flushed the others
+
+
+def test_what_the_screen_holds_stays_and_counts() -> None:
+    cache = Cache(budget=10_000)
+    cache.put(("shown", "a"), np.zeros(1000, np.float32), seconds=0.0)
+    cache.keep_in_use([("shown", "a")])
+    for number in range(9):
+        cache.put((f"dear{number}", "a"), np.zeros(1000, np.float32), seconds=1.0)
+    assert cache.get(("shown", "a")) is not None and cache.held <= 10_000
+    cache.keep_in_use([])
+    cache.bound(4_000)
+    assert cache.held <= 4_000 and len(cache) == 1
+
+
+def test_scripts_bound_and_clear_the_cache() -> None:
+    weave = rl.Weave()
+    noise = weave.add("gradient_noise")
+    budget = shared_cache().budget
+    try:
+        rl.bound_cache(0.001)
+        rl.evaluate(weave, noise, 64)
+        assert shared_cache().held <= 1048
+        rl.bound_cache(10)
+        first = rl.evaluate(weave, noise, 64)
+        assert rl.evaluate(weave, noise, 64) is first
+        rl.clear_cache()
+        assert rl.evaluate(weave, noise, 64) is not first
+        for wrong in (-1, float("nan")):
+            with pytest.raises(rl.ReedError, match="from 0 up"):
+                rl.bound_cache(wrong)
+    finally:
+        shared_cache().bound(budget)
 
 
 def test_a_delivery_frees_what_nobody_needs_any_more() -> None:
     cache = Cache()
-    outcome = evaluate_ends(chain(), [LAST], 32, cache=cache, keep=False)
+    outcome = evaluate(chain(), [LAST], 32, cache=cache, keep=False)
     assert len(cache) == 0 and list(outcome.results) == [LAST]
 
 
 def test_a_failing_node_keeps_its_reason_and_the_rest_goes_on() -> None:
     document = chain()
-    document = AddNode("other", "disc").apply(AddNode("lonely", "blur").apply(document))
-    document = AddNode("after", "levels").apply(document)
-    document = Connect(End(node="lonely", port="map"), End(node="after", port="map")).apply(document)
+    document = after(document, AddNode("lonely", "blur"), AddNode("other", "disc"))
+    document = AddNode("after", "levels").apply(document, KINDS)
+    document = Connect(End(node="lonely", port="map"), End(node="after", port="map")).apply(document, KINDS)
     ends = [LAST, End(node="after", port="map"), End(node="other", port="mask")]
-    outcome = evaluate_ends(document, ends, 16, cache=Cache())
+    outcome = evaluate(document, ends, 16, cache=Cache())
     assert outcome.failures == {"lonely": "Tie something to: Map.", "after": "It waits for 'Blur'."}
     assert set(outcome.results) == {LAST, End(node="other", port="mask")}
 
 
 def test_a_muted_node_passes_its_first_input_on() -> None:
-    document = SetNode("soft", muted=True).apply(chain())
+    document = SetNode("soft", muted=True).apply(chain(), KINDS)
     ends = [End(node="noise", port="noise"), End(node="soft", port="map")]
-    outcome = evaluate_ends(document, ends, 16, cache=Cache())
+    outcome = evaluate(document, ends, 16, cache=Cache())
     assert np.array_equal(*outcome.results.values())
-    quiet = SetNode("noise", muted=True).apply(document)
-    assert not evaluate_ends(quiet, ends, 16, cache=Cache()).results[ends[0]].any()
+    quiet = SetNode("noise", muted=True).apply(document, KINDS)
+    assert not evaluate(quiet, ends, 16, cache=Cache()).results[ends[0]].any()
 
 
 def test_grey_and_colour_convert_on_the_way() -> None:
@@ -155,31 +238,85 @@ def test_stopping_from_another_thread_keeps_nothing() -> None:
     asker.start()
     with pytest.raises(rl.Cancelled):
         for _ in range(50):
-            evaluate_ends(document, [LAST], 1500, cache=Cache(0), stop=stop, progress=on_progress)
+            evaluate(document, [LAST], 1500, cache=Cache(0), stop=stop, progress=on_progress)
     asker.join()
     assert len(cache) == 0
 
 
 def test_the_background_always_ends_with_the_newest_document() -> None:
     reports: list[Report] = []
-    done = threading.Event()
+    done, errand = threading.Event(), threading.Event()
+    document = chain()
 
     def take(report: Report) -> None:
         reports.append(report)
-        if report.current and report.stage.name == "full" and report.job.document is newest:
+        if report.stage.name == "full" and report.token == 29:
             done.set()
 
-    background = Background(on_report=take)
-    document = chain()
-    newest = document
+    background = Background(on_report=take, cache=Cache())
     for step in range(30):
-        newest = SetParameters("noise", {"seed": step}).apply(document)
-        background.submit(
-            newest, (Stage("coarse", (LAST,), (32, 32), patient=True), Stage("full", (LAST,), (128, 128)))
+        flat = resolve(after(document, SetParameters("noise", {"seed": step})), KINDS)
+        stages = (
+            Stage("coarse", flat, (LAST,), (32, 32), patient=True),
+            Stage("full", flat, (LAST,), (128, 128)),
         )
-    errand = threading.Event()
+        background.submit(step, stages)
     background.add_errand(lambda stop: errand.set())
     assert done.wait(30) and errand.wait(30)
     background.close()
     fulls = [r for r in reports if r.stage.name == "full"]
-    assert fulls[-1].job.document is newest and len(fulls) < 30
+    assert fulls[-1].token == 29 and len(fulls) < 30
+
+
+def test_a_coarse_stage_is_left_out_where_the_full_one_is_kept() -> None:
+    names: list[str] = []
+    ended = threading.Event()
+
+    def take(report: Report) -> None:
+        names.append(report.stage.name)
+        if report.stage.name == "full":
+            ended.set()
+
+    flat = resolve(chain(), KINDS)
+    stages = (
+        Stage("coarse", flat, (LAST,), (32, 32), patient=True, unless=(64, 64)),
+        Stage("full", flat, (LAST,), (64, 64)),
+    )
+    background = Background(on_report=take, cache=Cache())
+    for wanted in (["coarse", "full"], ["coarse", "full", "full"]):
+        ended.clear()
+        background.submit(None, stages)
+        assert ended.wait(30)
+        assert names == wanted
+    background.close()
+
+
+def test_the_background_hears_whatever_goes_wrong_and_goes_on() -> None:
+    """A report that cannot be taken, an errand and a stage that break: each is told, none ends the worker."""
+    told: list[str] = []
+    arrived, heard = threading.Event(), threading.Semaphore(0)
+    breaking = [True]
+
+    def take(report: Report) -> None:
+        if breaking:
+            breaking.clear()
+            raise RuntimeError("the report")
+        arrived.set()
+
+    def on_trouble(error: Exception) -> None:
+        told.append(str(error))
+        heard.release()
+
+    def broken(stop: rl.Stop) -> None:
+        raise RuntimeError("the errand")
+
+    background = Background(on_report=take, on_trouble=on_trouble, cache=Cache())
+    stage = Stage("full", resolve(chain(), KINDS), (LAST,), (32, 32))
+    background.submit(None, (stage,))
+    assert heard.acquire(timeout=30)
+    background.add_errand(broken)
+    assert heard.acquire(timeout=30)
+    background.submit(None, (stage,))
+    assert arrived.wait(30)
+    background.close()
+    assert told == ["the report", "the errand"]

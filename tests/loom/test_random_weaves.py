@@ -10,7 +10,7 @@ import pytest
 
 import reedloom as rl
 from draws import law_map
-from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.kind import Kind
 from reedloom.kit.parameters import Parameter, Switch
 
@@ -39,11 +39,11 @@ class Tangle:
         self.chance = random.Random(seed)
         self.weave = rl.Weave()
         self.ends: list[str] = []
-        every = {kind.id: kind for kind in kinds()}
+        every = {kind.id: kind for kind in built_in_kinds()}
         for kind_id in (*FIRST, "islands", "material"):
             self.hang(every[kind_id], {}, 1.0)
         for _ in range(12):
-            kind = self.chance.choice(kinds())
+            kind = self.chance.choice(tuple(built_in_kinds()))
             values = {
                 p.name: any_value(p, self.chance) for p in kind.parameters if self.chance.random() < 0.4
             }

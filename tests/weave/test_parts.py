@@ -9,14 +9,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import reedloom as rl
-from reedloom.kinds.catalogue import kinds
+from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.search import find_kinds
 from reedloom.weave.arithmetic import calculate
 from reedloom.weave.arrange import ACROSS, DOWN, arrange
 from reedloom.weave.document import Bay, Document, End, Note
 from reedloom.weave.edits import AddNode, Connect, PutItem
-from reedloom.weave.graph import downstream, output_data, upstream_order
+from reedloom.weave.graph import downstream, inputs_by_node, output_data, upstream_order
 from reedloom.weave.pieces import cut_piece, incoming_threads, items_within, place_piece
+from weaving import KINDS
 
 numbers = st.integers(-50, 50) | st.floats(-50, 50).map(lambda v: round(v, 3))
 sums = st.recursive(
@@ -63,32 +64,32 @@ def test_typed_numbers_as_people_write_them() -> None:
      ("cut", "threshold")],
 )  # fmt: skip
 def test_the_finder_knows_names_synonyms_and_purposes(typed: str, first: str) -> None:
-    assert find_kinds(typed, kinds())[0].id == first
+    assert find_kinds(typed, built_in_kinds())[0].id == first
 
 
 def test_the_finder_shows_all_for_nothing_and_nothing_for_nonsense() -> None:
-    assert find_kinds("", kinds()) == list(kinds())
-    assert find_kinds("zzz", kinds()) == []
+    assert find_kinds("", built_in_kinds()) == list(built_in_kinds())
+    assert find_kinds("zzz", built_in_kinds()) == []
 
 
 def woven(count: int, seed: int) -> Document:
     """A random graph of blends."""
     chance, document = random.Random(seed), Document()
     for number in range(count):
-        document = AddNode(f"n{number}", "blend", x=chance.uniform(0, 900), y=50).apply(document)
+        document = AddNode(f"n{number}", "blend", x=chance.uniform(0, 900), y=50).apply(document, KINDS)
         for port in ("below", "above"):
             if number and chance.random() < 0.7:
                 source = End(node=f"n{chance.randrange(number)}", port="map")
-                document = Connect(source, End(node=f"n{number}", port=port)).apply(document)
+                document = Connect(source, End(node=f"n{number}", port=port)).apply(document, KINDS)
     return document
 
 
 @given(st.integers(1, 40), st.integers(0, 1000))
 def test_arranged_cards_hang_below_what_feeds_them_and_never_overlap(count: int, seed: int) -> None:
     document = woven(count, seed)
-    places = arrange(document, document.nodes)
-    assert places.keys() == document.nodes.keys()
-    for thread in document.threads:
+    places = arrange(document.graph, document.graph.nodes)
+    assert places.keys() == document.graph.nodes.keys()
+    for thread in document.graph.threads:
         assert places[thread.target.node][1] >= places[thread.source.node][1] + DOWN
     spots = sorted(places.values())
     for a in spots:
@@ -99,30 +100,30 @@ def test_arranged_cards_hang_below_what_feeds_them_and_never_overlap(count: int,
 
 def test_graph_questions() -> None:
     document = woven(12, 3)
-    order = upstream_order(document, ["n11"])
-    assert order[-1] == "n11" and set(order) <= set(document.nodes)
-    assert all("n11" in downstream(document, [n]) for n in order)
-    data = output_data(document)
-    painted = AddNode("paint", "solid").apply(document)
-    painted = Connect(End(node="paint", port="colour"), End(node="n0", port="below")).apply(painted)
-    changed = {k for k, v in output_data(painted).items() if k in data and v != data[k]}
-    assert {node for node, _ in changed} == downstream(document, ["n0"])
+    order = upstream_order(inputs_by_node(document.graph), ["n11"])
+    assert order[-1] == "n11" and set(order) <= set(document.graph.nodes)
+    assert all("n11" in downstream(document.graph, [n]) for n in order)
+    data = output_data(document.graph, KINDS)
+    painted = AddNode("paint", "solid").apply(document, KINDS)
+    painted = Connect(End(node="paint", port="colour"), End(node="n0", port="below")).apply(painted, KINDS)
+    changed = {k for k, v in output_data(painted.graph, KINDS).items() if k in data and v != data[k]}
+    assert {node for node, _ in changed} == downstream(document.graph, ["n0"])
 
 
 def test_pieces_keep_their_threads_and_take_fresh_ids() -> None:
-    document = PutItem(Bay(id="bay_1", width=3000, height=3000, x=-20, y=-20)).apply(woven(6, 1))
-    document = PutItem(Note(id="note_1", x=10, y=10)).apply(document)
-    inside = items_within(document, document.bays["bay_1"], 124, 134)
-    assert inside == {*document.nodes, "note_1"}
+    document = PutItem(Bay(id="bay_1", width=3000, height=3000, x=-20, y=-20)).apply(woven(6, 1), KINDS)
+    document = PutItem(Note(id="note_1", x=10, y=10)).apply(document, KINDS)
+    inside = items_within(document.graph, document.graph.bays["bay_1"], 124, 134)
+    assert inside == {*document.graph.nodes, "note_1"}
     chosen = {"n3", "n4", "n5", "bay_1", "note_1"}
-    piece = cut_piece(document, chosen)
-    coming = incoming_threads(document, chosen)
+    piece = cut_piece(document.graph, chosen)
+    coming = incoming_threads(document.graph, chosen)
     assert all(t.source.node not in chosen for t in coming)
-    edit, names = place_piece(document, piece, (10, 20), coming)
-    after = edit.apply(document)
-    assert len(after.nodes) == len(document.nodes) + 3 and names.keys() == chosen
-    assert len(after.threads) == len(document.threads) + len(piece.threads) + len(coming)
-    moved, old = after.nodes[names["n4"]], document.nodes["n4"]
+    edit, names = place_piece(document.graph, piece, (10, 20), coming)
+    after = edit.change(document.graph, KINDS)
+    assert len(after.nodes) == len(document.graph.nodes) + 3 and names.keys() == chosen
+    assert len(after.threads) == len(document.graph.threads) + len(piece.threads) + len(coming)
+    moved, old = after.nodes[names["n4"]], document.graph.nodes["n4"]
     assert (moved.x, moved.y) == (old.x + 10, old.y + 20)
 
 
@@ -155,5 +156,5 @@ def test_the_friendly_face_explains_what_is_wrong() -> None:
     weave.tie(normal, "normal")
     weave.untie("normal")
     weave.remove(normal)
-    assert weave.undo() == "Remove node" and normal in weave.document.nodes
-    assert weave.redo() == "Remove node" and not weave.document.ties
+    assert weave.undo() == "Remove node" and normal in weave.document.graph.nodes
+    assert weave.redo() == "Remove node" and not weave.document.graph.ends

@@ -24,6 +24,7 @@ from reedloom.kit.channels import CHANNELS, Channel, get_channel
 from reedloom.kit.values import convert
 from reedloom.loom.run import check_size, evaluate_ends
 from reedloom.weave.document import Document, End
+from reedloom.weave.resolve import FlatGraph
 
 Progress = Callable[[float], None]
 NORMAL_Y = ("up", "down")
@@ -33,9 +34,9 @@ NORMAL_Y = ("up", "down")
 class Order:
     """A delivery, checked: what goes where and how."""
 
-    document: Document
+    flat: FlatGraph
     folder: Path
-    size: int
+    size: tuple[int, int]
     format: Format
     normal_y: str
     files: dict[str, Path]
@@ -43,6 +44,7 @@ class Order:
 
 def plan_delivery(
     document: Document,
+    flat: FlatGraph,
     folder: Path,
     *,
     size: int | None = None,
@@ -52,6 +54,8 @@ def plan_delivery(
     normal_y: str | None = None,
 ) -> Order:
     """Check a delivery and name its files; what is not given is as in the weave's recipe.
+
+    flat : the document resolved, with the colourway and dials that are wanted.
 
     Raises
     ------
@@ -66,25 +70,26 @@ def plan_delivery(
     direction = normal_y or recipe.normal_y
     if direction not in NORMAL_Y:
         raise unknown("direction of normal Y", direction, NORMAL_Y)
-    if not document.ties:
+    if not flat.ends:
         raise ReedError(
             "Nothing is tied to the map rail; tie an output to a map, such as height, and deliver again."
         )
-    wanted = [get_channel(channel).id for channel in (document.ties if maps is None else maps)]
+    wanted = [get_channel(channel).id for channel in (flat.ends if maps is None else maps)]
     for channel in wanted:
-        if channel not in document.ties:
-            raise unknown("tied map", channel, document.ties)
+        if channel not in flat.ends:
+            raise unknown("tied map", channel, flat.ends)
     files: dict[str, Path] = {}
     for channel in (c for c in CHANNELS if c in wanted):
         tokens = {"weave": plain_name(document.name), "map": channel, "size": str(size), "depth": format_id}
         files[channel] = folder / (fill_template(name or recipe.name, tokens) + FORMATS[format_id].suffix)
     if len(set(files.values())) < len(files):
         raise ReedError("The name template gives several maps one name; put {map} into it.")
-    return Order(document, folder, size, FORMATS[format_id], direction, files)
+    return Order(flat, folder, (size, size), FORMATS[format_id], direction, files)
 
 
-def deliver_document(
+def deliver_weave(
     document: Document,
+    flat: FlatGraph,
     folder: Path,
     *,
     overwrite: bool = True,
@@ -93,7 +98,7 @@ def deliver_document(
     **choices: object,
 ) -> list[Path]:
     """Plan and carry out a delivery; see `plan_delivery` for the choices. Returns the files' paths."""
-    return carry_out(plan_delivery(document, folder, **choices), overwrite, stop, progress)  # type: ignore[arg-type]
+    return carry_out(plan_delivery(document, flat, folder, **choices), overwrite, stop, progress)  # type: ignore[arg-type]
 
 
 def carry_out(
@@ -125,7 +130,7 @@ def carry_out(
 
 
 def _write_all(order: Order, hidden: Path, stop: Stop, progress: Progress | None) -> None:
-    ties = order.document.ties
+    ties = order.flat.ends
     channels: dict[End, list[str]] = {}
     for channel in order.files:
         channels.setdefault(ties[channel], []).append(channel)
@@ -153,7 +158,7 @@ def _write_all(order: Order, hidden: Path, stop: Stop, progress: Progress | None
 
         try:
             outcome = evaluate_ends(
-                order.document, channels, order.size, keep=False, stop=stop, progress=tell, take=take
+                order.flat, channels, order.size, keep=False, stop=stop, progress=tell, take=take
             )
         except BaseException:
             stop.set()

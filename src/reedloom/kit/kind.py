@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import inspect
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from reedloom.errors import ReedError, unknown
@@ -97,6 +97,10 @@ class Kind:
     def parameter(self, name: str) -> Parameter:
         """The parameter of that name; `UnknownNameError` if there is none."""
         return _named(self.parameters, name, "parameter", self.id)
+
+    def with_ports(self, inputs: tuple[Port, ...], outputs: tuple[Port, ...]) -> Kind:
+        """This kind with other ports, as a stand-in gets those that threads are tied to."""
+        return replace(self, inputs=inputs, outputs=outputs)
 
     def defaults(self) -> dict[str, Any]:
         """Every parameter's default by name."""

@@ -1,155 +1,153 @@
-"""Runs evaluations off the window's thread, always for the newest document.
+"""Evaluates off the window's thread, always for the newest wish.
 
-Policy: a job is a document with stages, such as a coarse view, then cards, then the full view. A
-newer job takes the place of the running one at its next stage; a coarse stage is let finish, so that
-a dragged slider shows progress however fast it moves, while a full stage is stopped at once. Errands
-(pictures for the creel, for the try strip) run when no job waits.
+Policy: a job is a row of stages, such as a coarse view, then cards, then the full view. A newer job takes
+the place of the running one at its next stage. A coarse stage is let finish, so that a dragged slider shows
+progress however fast it moves; so is a stage that the newer job asks for as well. Any other is stopped at
+once. A stage marked to be skipped is left out where the cache holds what the later one it prepares for asks.
+Errands (pictures for the creel, for the try strip) run when no job waits.
 """
 
 from __future__ import annotations
 
-import threading
-from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from reedloom.errors import Cancelled, ReedError
 from reedloom.kernels.jit import Stop
-from reedloom.loom.keys import Size
-from reedloom.loom.run import Outcome, evaluate_ends
-from reedloom.weave.document import Document, End
+from reedloom.loom.cache import Cache
+from reedloom.loom.keys import Ref, Size
+from reedloom.loom.plan import plan_ends
+from reedloom.loom.run import Outcome, evaluate_ends, shared_cache
+from reedloom.loom.worker import Worker
+from reedloom.weave.document import End
+from reedloom.weave.resolve import FlatGraph
 
 
 @dataclass(frozen=True)
 class Stage:
-    """One step of a job: outputs at a size. `patient` stages finish even when a newer job waits."""
+    """One step of a job: outputs of a graph at a size.
+
+    Attributes
+    ----------
+    patient : bool
+        Whether it finishes even when a newer job waits.
+    unless : Size, optional
+        It is left out where these outputs are kept at this size already.
+    """
 
     name: str
+    flat: FlatGraph
     ends: tuple[End, ...]
     size: Size
     patient: bool = False
-
-
-@dataclass(frozen=True)
-class Job:
-    """What to compute for one version of the document."""
-
-    document: Document
-    stages: tuple[Stage, ...]
-    number: int = 0
+    unless: Size | None = None
 
 
 @dataclass(frozen=True)
 class Report:
-    """What came of a stage."""
+    """What came of a stage.
 
-    job: Job
-    stage: Stage
-    outcome: Outcome
-    current: bool
-
-
-@dataclass
-class Background:
-    """One worker thread with at most one waiting job.
-
-    `on_report`, `on_progress` and `on_idle` are called in the worker thread.
+    Attributes
+    ----------
+    token : object
+        What the job was submitted with, to tell whose it is.
+    refs : End to Ref
+        The content key behind each result: equal ones mean the same picture.
     """
 
-    on_report: Callable[[Report], None]
-    on_progress: Callable[[str, float], None] = lambda name, share: None
-    on_idle: Callable[[bool], None] = lambda idle: None
-    _waiting: Job | None = None
-    _errands: deque[Callable[[Stop], None]] = field(default_factory=deque)
-    _running: Stage | None = None
-    _stop: Stop = field(default_factory=Stop)
-    _closed: bool = False
-    _busy: bool = False
-    _number: int = 0
+    token: object
+    stage: Stage
+    outcome: Outcome
+    refs: dict[End, Ref] = field(default_factory=dict)
 
-    def __post_init__(self) -> None:
-        self._wake = threading.Condition()
-        self._thread = threading.Thread(target=self._work, name="reedloom-background", daemon=True)
-        self._thread.start()
+
+class Background:
+    """One worker with at most one waiting job.
+
+    `on_report`, `on_progress`, `on_idle` and `on_trouble` are called in the worker's thread.
+    """
+
+    def __init__(
+        self,
+        on_report: Callable[[Report], None],
+        on_progress: Callable[[str, float], None] = lambda name, share: None,
+        on_idle: Callable[[bool], None] = lambda idle: None,
+        on_trouble: Callable[[Exception], None] = lambda error: None,
+        cache: Cache | None = None,
+    ) -> None:
+        self._on_report, self._on_progress = on_report, on_progress
+        self._cache = shared_cache() if cache is None else cache
+        self._stop = Stop()
+        self._running: Stage | None = None
+        self._worker = Worker("background", on_trouble, on_idle)
 
     @property
     def busy(self) -> bool:
         """Whether anything is computed or waits to be."""
-        return self._busy
+        return self._worker.busy
 
-    def submit(self, document: Document, stages: tuple[Stage, ...]) -> int:
-        """Compute these stages next, instead of what was asked before; returns the job's number."""
-        with self._wake:
-            self._number += 1
-            self._busy = True
-            self._waiting = Job(document, stages, self._number)
-            if self._running is not None and not self._running.patient:
-                self._stop.set()
-            self._wake.notify()
-            return self._number
+    def submit(self, token: object, stages: tuple[Stage, ...]) -> None:
+        """Compute these stages next, instead of what was asked before."""
+        self._worker.ask(lambda: self._run_job(token, stages))
+        running = self._running
+        if running is not None and not running.patient and running not in stages:
+            self._stop.set()
 
     def add_errand(self, errand: Callable[[Stop], None]) -> None:
         """Run something when there is nothing else to do; it should look at the stop flag it gets."""
-        with self._wake:
-            self._busy = True
-            self._errands.append(errand)
-            self._wake.notify()
+        self._worker.add_errand(lambda: self._run_errand(errand))
 
     def close(self) -> None:
         """Stop everything and wait for the thread to end."""
-        with self._wake:
-            self._closed = True
-            self._stop.set()
-            self._wake.notify()
-        self._thread.join()
+        self._stop.set()
+        self._worker.close()
 
-    def _work(self) -> None:
-        while True:
-            with self._wake:
-                if self._waiting is None and not self._errands and not self._closed:
-                    self._busy = False
-                    self.on_idle(True)
-                while self._waiting is None and not self._errands and not self._closed:
-                    self._wake.wait()
-                if self._closed:
-                    return
-                job, self._waiting = self._waiting, None
-                errand = self._errands.popleft() if job is None else None
-                self._stop = Stop()
-                self._running = None if job is not None else Stage("errand", (), (1, 1))
-            self.on_idle(False)
-            if job is not None:
-                self._run_job(job)
-            elif errand is not None:
-                self._run_errand(errand)
-            with self._wake:
-                self._running = None
+    def _begin(self, stage: Stage) -> Stop:
+        self._stop = stop = Stop()
+        self._running = stage
+        return stop
 
     def _run_errand(self, errand: Callable[[Stop], None]) -> None:
+        stop = self._begin(_ERRAND)
         try:
-            errand(self._stop)
+            errand(stop)
         except Cancelled:
-            with self._wake:
-                if not self._closed:
-                    self._errands.append(errand)
+            if not self._worker.closed:
+                self.add_errand(errand)
+        finally:
+            self._running = None
+
+    def _run_job(self, token: object, stages: tuple[Stage, ...]) -> None:
+        for stage in stages:
+            stop = self._begin(stage)
+            if self._worker.has_newer and not stage.patient:
+                break
+            if stage.unless is None or not self._is_kept(stage, stage.unless):
+                self._on_report(self._run_stage(token, stage, stop))
+            if self._worker.has_newer:
+                break
+        self._running = None
+
+    def _is_kept(self, stage: Stage, size: Size) -> bool:
+        try:
+            return not plan_ends(stage.flat, stage.ends, size, self._cache).tasks
         except ReedError:
-            return  # an errand's picture is a nicety; its trouble shows when the real thing is computed
+            return False
 
-    def _run_job(self, job: Job) -> None:
-        for stage in job.stages:
-            with self._wake:
-                if self._waiting is not None or self._closed:
-                    return
-                self._stop = stop = Stop()
-                self._running = stage
+    def _run_stage(self, token: object, stage: Stage, stop: Stop) -> Report:
+        def tell(share: float) -> None:
+            self._on_progress(stage.name, share)
 
-            def tell(share: float, name: str = stage.name) -> None:
-                self.on_progress(name, share)
+        refs: dict[End, Ref] = {}
+        try:
+            outcome = evaluate_ends(
+                stage.flat, stage.ends, stage.size, cache=self._cache, stop=stop, progress=tell, refs=refs
+            )
+        except Cancelled:
+            raise
+        except ReedError as error:
+            outcome = Outcome(failures={end.node: str(error) for end in stage.ends})
+        return Report(token, stage, outcome, refs)
 
-            try:
-                outcome = evaluate_ends(job.document, stage.ends, stage.size, stop=stop, progress=tell)
-            except Cancelled:
-                return
-            except ReedError as error:
-                outcome = Outcome(failures={end.node: str(error) for end in stage.ends})
-            self.on_report(Report(job, stage, outcome, current=self._waiting is None))
+
+_ERRAND = Stage("errand", FlatGraph(), (), (1, 1))

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import os
 import threading
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-Key = tuple[str, str]
-"""A node's key and an output's name."""
+from reedloom.loom.keys import Ref
 
 
 @dataclass(slots=True)
@@ -36,9 +36,10 @@ class Cache:
 
     def __init__(self, budget: int | None = None) -> None:
         self.budget = default_budget() if budget is None else budget
-        self._entries: dict[Key, Entry] = {}
+        self._entries: dict[Ref, Entry] = {}
         self._line = 0.0
         self._held = 0
+        self._in_use: frozenset[Ref] = frozenset()
         self._lock = threading.Lock()
 
     @property
@@ -49,7 +50,7 @@ class Cache:
     def __len__(self) -> int:
         return len(self._entries)
 
-    def get(self, key: Key) -> Entry | None:
+    def get(self, key: Ref) -> Entry | None:
         """The kept result, refreshed; None if there is none."""
         with self._lock:
             entry = self._entries.get(key)
@@ -57,17 +58,38 @@ class Cache:
                 entry.worth = self._line + entry.seconds / max(1, entry.array.nbytes)
             return entry
 
-    def put(self, key: Key, array: Any, seconds: float, notes: tuple[str, ...] = ()) -> None:
-        """Keep a result; others, or this one, go if the budget is exceeded."""
+    def put(self, key: Ref, array: Any, seconds: float, notes: tuple[str, ...] = ()) -> None:
+        """Keep a result; others go if the budget is exceeded. One that is larger than it is not kept."""
         with self._lock:
+            if array.nbytes > self.budget:
+                return
             old = self._entries.pop(key, None)
             self._held += array.nbytes - (old.array.nbytes if old else 0)
             self._entries[key] = Entry(array, seconds, notes, self._line + seconds / max(1, array.nbytes))
-            while self._held > self.budget and self._entries:
-                least = min(self._entries, key=lambda k: self._entries[k].worth)
-                gone = self._entries.pop(least)
-                self._line = gone.worth
-                self._held -= gone.array.nbytes
+            self._shrink()
+
+    def bound(self, budget: int) -> None:
+        """Hold no more than so many bytes from now on."""
+        with self._lock:
+            self.budget = budget
+            self._shrink()
+
+    def keep_in_use(self, refs: Iterable[Ref]) -> None:
+        """Let these results stay whatever else goes: the screen holds them, and they count like all."""
+        with self._lock:
+            self._in_use = frozenset(refs)
+            self._shrink()
+
+    def _shrink(self) -> None:
+        """Let what is worth least go until the budget is met."""
+        while self._held > self.budget:
+            free = self._entries.keys() - self._in_use
+            if not free:
+                return
+            least = min(free, key=lambda k: self._entries[k].worth)
+            gone = self._entries.pop(least)
+            self._line = gone.worth
+            self._held -= gone.array.nbytes
 
     def clear(self) -> None:
         """Forget everything."""

@@ -4,42 +4,60 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from pathlib import Path
+from weakref import WeakKeyDictionary
 
-from reedloom.weave.document import Document, End
+from reedloom.weave.resolve import FlatGraph, Resolved
 
 Size = tuple[int, int]
+"""Width and height in samples."""
+Ref = tuple[str, str]
+"""A result: the key of the task that makes it, and an output's name."""
 
 
-def file_state(document: Document, file: str) -> list[object]:
+def file_state(folder: str, file: str) -> list[object]:
     """What tells a file's present content from that of another time: its place, size and last change."""
-    path = Path(document.folder) / Path(file).expanduser()
     try:
+        path = Path(folder) / Path(file).expanduser()
         state = path.stat()
-    except (OSError, ValueError):
-        return [str(path), None]
+    except (OSError, ValueError, RuntimeError):
+        return [file, None]
     return [str(path), state.st_size, state.st_mtime_ns]
 
 
-def node_keys(
-    document: Document, order: Iterable[str], inputs: Mapping[str, Mapping[str, End]], size: Size
-) -> dict[str, str]:
-    """The key of each node's result: a hash of its kind, version, values, size and its inputs' keys.
+def node_key(flat: FlatGraph, node: Resolved, inputs: Mapping[str, Ref], size: Size) -> str:
+    """The key of a node's result: a hash of its kind, version, values, size and its inputs' keys.
 
-    `order` has each node after all it needs. The weave's physical size and depth count only for
-    kinds that use them, so that changing them recomputes no more than it must.
+    The weave's physical size and depth count only for kinds that use them, and its shape only where the
+    tile is not square, so that changing them recomputes no more than it must.
     """
-    surface = document.surface
-    keys: dict[str, str] = {}
-    for node_id in order:
-        node = document.nodes[node_id]
-        declared = node.declaration
-        tied = {port: (keys[end.node], end.port) for port, end in sorted(inputs[node_id].items())}
-        content = [declared.id, declared.version, node.muted, sorted(node.values().items()), size, tied]
-        content += [file_state(document, node.value(p.name)) for p in declared.parameters if p.is_file]
-        if declared.physical:
-            content.append([surface.width, surface.height, surface.depth])
-        text = json.dumps(content, sort_keys=True, separators=(",", ":"))
-        keys[node_id] = hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
-    return keys
+    kind, surface = node.kind, flat.surface
+    content = [own_digest(node), size, sorted(inputs.items())]
+    content += [file_state(flat.folder, node.values[p.name]) for p in kind.parameters if p.is_file]
+    if kind.physical:
+        content.append([surface.width, surface.height, surface.depth])
+    return digest(content)
+
+
+def own_digest(node: Resolved) -> str:
+    """A hash of what a node is by itself: its kind, version, values, and whether it is muted."""
+    known = _own.get(node)
+    if known is None:
+        known = digest([node.kind.id, node.kind.version, node.muted, sorted(node.values.items())])
+        _own[node] = known
+    return known
+
+
+_own: WeakKeyDictionary[Resolved, str] = WeakKeyDictionary()
+
+
+def conversion_key(source: Ref, wanted: str) -> str:
+    """The key of a result turned into another kind of data."""
+    return digest(["convert", source, wanted])
+
+
+def digest(content: object) -> str:
+    """A hash of plain data."""
+    text = json.dumps(content, sort_keys=True, separators=(",", ":"))
+    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()

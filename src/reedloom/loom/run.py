@@ -1,35 +1,31 @@
-"""Evaluates outputs of a weave: pulls what they need, in order, through the cache.
+"""Evaluates outputs of a weave: carries a plan's tasks out in order, through the cache.
 
-Nodes run one after another and each spreads its bands over all threads. A node that fails keeps
-its reason, its followers are marked as waiting for it, and the rest goes on. A stopped run raises
+Tasks run one after another and each spreads its bands over all threads. A node that fails keeps its
+reason, its followers are marked as waiting for it, and the rest goes on. A stopped run raises
 `Cancelled` and leaves nothing half done in the cache.
 """
 
 from __future__ import annotations
 
+import logging
 import time
-from collections.abc import Callable, Iterable, Mapping
+from collections import Counter
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from functools import cache as once
 from typing import Any
 
-import numpy as np
-
 from reedloom.errors import Cancelled, ReedError
 from reedloom.kernels.jit import Stop
-from reedloom.kernels.places import tile_places
-from reedloom.kernels.points import POINT, VERTEX
-from reedloom.kit.context import Context
-from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material, SameAs
-from reedloom.kit.kind import Kind, Result, run_kind
-from reedloom.kit.ports import Port
-from reedloom.kit.values import convert, data_of, frozen
 from reedloom.loom.cache import Cache
-from reedloom.loom.keys import Size, node_keys
-from reedloom.weave.document import Document, End
-from reedloom.weave.graph import inputs_by_node, upstream_order
+from reedloom.loom.keys import Ref, Size
+from reedloom.loom.plan import CONVERT, Plan, Task, plan_ends, waits_for
+from reedloom.loom.tasks import carry_out
+from reedloom.weave.check import SIZE_LIMIT
+from reedloom.weave.document import End
+from reedloom.weave.resolve import FlatGraph
 
-SIZE_LIMIT = 8192
+log = logging.getLogger(__name__)
 
 
 @dataclass(slots=True)
@@ -55,22 +51,22 @@ class Outcome:
 
 
 @dataclass(slots=True)
-class Run:
+class _Run:
     """One evaluation under way."""
 
-    document: Document
-    size: Size
+    flat: FlatGraph
+    plan: Plan
     cache: Cache
     keep: bool
     stop: Stop
     progress: Callable[[float], None] | None
     threads: int | None
-    order: list[str]
-    inputs: Mapping[str, Mapping[str, End]]
-    keys: Mapping[str, str]
-    wanted: dict[str, set[str]]
-    live: dict[End, Any] = field(default_factory=dict)
-    outcome: Outcome = field(default_factory=Outcome)
+    take: Callable[[End, Any], None] | None
+    outcome: Outcome
+    uses: Counter[Ref]
+    ends: dict[Ref, list[End]]
+    live: dict[Ref, Any] = field(default_factory=dict)
+    failed: set[str] = field(default_factory=set)
 
 
 @once
@@ -81,17 +77,19 @@ def shared_cache() -> Cache:
 
 def check_size(size: int | Size) -> Size:
     """A size as (width, height); raises `ReedError` if it cannot be computed."""
-    width, height = (size, size) if isinstance(size, int) else size
-    for value in (width, height):
+    given = (size, size) if isinstance(size, int) else size
+    if not isinstance(given, tuple) or len(given) != 2:
+        raise ReedError(f"The size {size!r} is neither a whole number nor a pair of them, (width, height).")
+    for value in given:
         if isinstance(value, bool) or not isinstance(value, int) or not 1 <= value <= SIZE_LIMIT:
             raise ReedError(
                 f"The size {value!r} cannot be computed; use whole numbers from 1 to {SIZE_LIMIT}."
             )
-    return width, height
+    return given
 
 
 def evaluate_ends(
-    document: Document,
+    flat: FlatGraph,
     ends: Iterable[End],
     size: int | Size,
     *,
@@ -101,8 +99,10 @@ def evaluate_ends(
     progress: Callable[[float], None] | None = None,
     threads: int | None = None,
     take: Callable[[End, Any], None] | None = None,
+    on_task: Callable[[Task], None] | None = None,
+    refs: dict[End, Ref] | None = None,
 ) -> Outcome:
-    """Compute outputs of a document.
+    """Compute outputs of a resolved document.
 
     Parameters
     ----------
@@ -114,6 +114,10 @@ def evaluate_ends(
         Whether results stay in the cache. If not, each is freed after its last use.
     take : callable, optional
         Gets each asked output as soon as it is there; it is then not held in the outcome.
+    on_task : callable, optional
+        Told each task just before it is carried out.
+    refs : dict, optional
+        Takes the content key behind each asked output.
 
     Raises
     ------
@@ -122,169 +126,93 @@ def evaluate_ends(
     ReedError
         For a size out of range, or a circle of threads.
     """
-    asked = list(dict.fromkeys(ends))
-    order = upstream_order(document, [end.node for end in asked])
-    inputs = inputs_by_node(document)
-    shape = check_size(size)
-    wanted: dict[str, set[str]] = {node_id: set() for node_id in order}
-    for end in [*asked, *(source for node_id in order for source in inputs[node_id].values())]:
-        wanted[end.node].add(end.port)
-    run = Run(
-        document,
-        shape,
-        shared_cache() if cache is None else cache,
-        keep,
-        stop or Stop(),
-        progress,
-        threads,
-        order,
-        inputs,
-        node_keys(document, order, inputs, shape),
-        wanted,
-    )
-    uses = _count_uses(run, asked)
-    remaining = set(asked)
-    for number, node_id in enumerate(order):
+    store = shared_cache() if cache is None else cache
+    plan = plan_ends(flat, ends, check_size(size), store)
+    if refs is not None:
+        refs |= plan.asked
+    asked: dict[Ref, list[End]] = {}
+    for end, ref in plan.asked.items():
+        asked.setdefault(ref, []).append(end)
+    uses = Counter(ref for task in plan.tasks for _, ref in task.inputs)
+    run = _Run(
+        flat, plan, store, keep, stop or Stop(), progress, threads, take,
+        Outcome(failures=plan.failures), uses, asked,
+    )  # fmt: skip
+    for ref, entry in plan.ready.items():
+        for node_id in plan.nodes[ref[0]] if ref[1] != CONVERT else ():
+            _tell(run, node_id, entry.seconds, entry.notes)
+        _hold(run, ref, entry.array)
+    for number, task in enumerate(plan.tasks):
         run.stop.check()
-        _run_node(run, node_id, number)
-        for end in [e for e in remaining if e.node == node_id and e in run.live]:
-            remaining.discard(end)
-            if take is None:
-                run.outcome.results[end] = run.live[end]
-            else:
-                take(end, run.live[end])
-            _release(run, uses, end)
-        for source in inputs[node_id].values():
-            _release(run, uses, source)
+        if on_task is not None:
+            on_task(task)
+        _run_task(run, task, number)
+        for _, ref in task.inputs:
+            run.uses[ref] -= 1
+            if not run.uses[ref]:
+                run.live.pop(ref, None)
         if progress is not None:
-            progress((number + 1) / len(order))
+            progress((number + 1) / len(plan.tasks))
     return run.outcome
 
 
-def _count_uses(run: Run, asked: Iterable[End]) -> dict[End, int]:
-    uses: dict[End, int] = {}
-    for end in [*asked, *(source for node_id in run.order for source in run.inputs[node_id].values())]:
-        uses[end] = uses.get(end, 0) + 1
-    return uses
+def _hold(run: _Run, ref: Ref, value: Any) -> None:
+    """Keep a value for those who need it, and hand it out where it was asked for."""
+    if run.uses[ref]:
+        run.live[ref] = value
+    for end in run.ends.get(ref, ()):
+        if run.take is not None:
+            run.take(end, value)
+        else:
+            run.outcome.results[end] = value
 
 
-def _release(run: Run, uses: dict[End, int], end: End) -> None:
-    uses[end] -= 1
-    if uses[end] == 0:
-        run.live.pop(end, None)
+def _tell(run: _Run, node_id: str, seconds: float, notes: tuple[str, ...]) -> None:
+    run.outcome.seconds[node_id] = seconds
+    if notes:
+        run.outcome.notes[node_id] = notes
 
 
-def _run_node(run: Run, node_id: str, number: int) -> None:
-    """Take a node's wanted outputs from the cache, or compute those that are missing."""
-    key = run.keys[node_id]
-    missing = set()
-    for port in run.wanted[node_id]:
-        entry = run.cache.get((key, port))
-        if entry is None:
-            missing.add(port)
-            continue
-        run.live[End(node=node_id, port=port)] = entry.array
-        run.outcome.seconds[node_id] = entry.seconds
-        if entry.notes:
-            run.outcome.notes[node_id] = entry.notes
-    if not missing:
+def _run_task(run: _Run, task: Task, number: int) -> None:
+    """Carry one task out, or mark its nodes as failed or waiting."""
+    blocking = next((key for _, (key, _) in task.inputs if key in run.failed), None)
+    if blocking is not None:
+        _fail(run, task, waits_for(run.flat, run.plan.nodes[blocking][0]))
         return
-    reason = _blocked(run, node_id)
-    if reason is None:
-        try:
-            _compute(run, node_id, frozenset(missing), number)
-            return
-        except Cancelled:
-            raise
-        except ReedError as error:
-            reason = str(error)
-        except MemoryError:
-            reason = "there is not enough memory for this size; choose a smaller one."
-        except Exception as error:  # a kind's own mistake must not end the run, nor show a traceback
-            reason = f"something unforeseen went wrong ({type(error).__name__}: {error}); please report it."
-    run.outcome.failures[node_id] = reason
+    try:
+        _make(run, task, number)
+    except Cancelled:
+        raise
+    except ReedError as error:
+        _fail(run, task, str(error))
+    except MemoryError:
+        _fail(run, task, "there is not enough memory for this size; choose a smaller one.")
+    except Exception as error:  # a kind's own mistake must not end the run, nor show a traceback
+        log.exception("%s at %s could not be computed", task.kind, task.size)
+        what = f"{type(error).__name__}: {error}"
+        _fail(run, task, f"something unforeseen went wrong ({what}); Help > Copy a report has the rest.")
 
 
-def _blocked(run: Run, node_id: str) -> str | None:
-    """Why a node cannot be computed at all, if so."""
-    node = run.document.nodes[node_id]
-    tied = run.inputs[node_id]
-    for source in tied.values():
-        if source.node in run.outcome.failures:
-            return f"It waits for '{run.document.nodes[source.node].title}'."
-    if node.muted:
-        return None
-    empty = [port.label for port in node.declaration.inputs if not port.optional and port.name not in tied]
-    return f"Tie something to: {', '.join(empty)}." if empty else None
+def _fail(run: _Run, task: Task, reason: str) -> None:
+    run.failed.add(task.key)
+    for node_id in run.plan.nodes[task.key]:
+        run.outcome.failures.setdefault(node_id, reason)
 
 
-def _compute(run: Run, node_id: str, missing: frozenset[str], number: int) -> None:
-    node = run.document.nodes[node_id]
-    declared = node.declaration
-    surface = run.document.surface
-
+def _make(run: _Run, task: Task, number: int) -> None:
     def tell(share: float) -> None:
         if run.progress is not None:
-            run.progress((number + share) / len(run.order))
+            run.progress((number + share) / len(run.plan.tasks))
 
-    context = Context(*run.size, wanted=missing, stop=run.stop, progress=tell, threads=run.threads)
-    context.folder = run.document.folder
-    if declared.physical:
-        context.physical, context.depth = (surface.width, surface.height), surface.depth
-    inputs = _gather(run, node_id, declared)
+    inputs = {port: run.live[ref] for port, ref in task.inputs}
+    kind = run.plan.kinds.get((task.kind, task.version))
     start = time.perf_counter()
-    if node.muted:
-        result = Result({port: _pass_on(context, declared, port, inputs) for port in missing})
-    else:
-        result = run_kind(declared, context, inputs, node.values())
-    run.stop.check()
+    result = carry_out(task, kind, inputs, stop=run.stop, progress=tell, threads=run.threads)
     seconds = time.perf_counter() - start
-    run.outcome.seconds[node_id] = seconds
-    if result.notes:
-        run.outcome.notes[node_id] = result.notes
-    for port in missing:
-        value = frozen(result.outputs[port])
-        run.live[End(node=node_id, port=port)] = value
+    if kind is not None:
+        for node_id in run.plan.nodes[task.key]:
+            _tell(run, node_id, seconds, result.notes)
+    for name, value in result.outputs.items():
         if run.keep:
-            run.cache.put((run.keys[node_id], port), value, seconds / len(missing), result.notes)
-
-
-def _gather(run: Run, node_id: str, declared: Kind) -> dict[str, Any]:
-    """A node's inputs, converted to what its ports take; ports that follow one another agree."""
-    found: dict[str, Any] = {}
-    for port in declared.inputs:
-        source = run.inputs[node_id].get(port.name)
-        if source is not None:
-            assert isinstance(port.data, Data)
-            found[port.name] = convert(run.live[source], port.data)
-    for output in declared.outputs:
-        if isinstance(output.data, SameAs) and any(
-            found[n].ndim == 3 for n in output.data.ports if n in found
-        ):
-            for name in output.data.ports:
-                if name in found:
-                    found[name] = convert(found[name], COLOUR)
-    return found
-
-
-def _pass_on(context: Context, declared: Kind, name: str, inputs: Mapping[str, Any]) -> Any:
-    """What a muted node gives: its first fitting input, or what stands for nothing."""
-    data = _declared_data(declared.output(name))
-    fitting = GREY | COLOUR if data & (GREY | COLOUR) else data
-    for port in declared.inputs:
-        if port.name in inputs and data_of(inputs[port.name]) & fitting:
-            return convert(inputs[port.name], data)
-    shape = (context.height, context.width)
-    nothing: dict[Data, Callable[[], Any]] = {
-        VECTOR: lambda: tile_places(context.width, context.height),
-        POINTS: lambda: np.zeros(0, POINT),
-        PATHS: lambda: np.zeros(0, VERTEX),
-        ISLANDS: lambda: np.zeros(shape, np.int32),
-        MATERIAL: lambda: Material({}),
-        COLOUR: lambda: np.zeros((*shape, 3), np.float32),
-    }
-    return nothing[data]() if data in nothing else context.full(0.0)
-
-
-def _declared_data(port: Port) -> Data:
-    return GREY | COLOUR if isinstance(port.data, SameAs) else port.data
+            run.cache.put((task.key, name), value, seconds / len(result.outputs), result.notes)
+        _hold(run, (task.key, name), value)

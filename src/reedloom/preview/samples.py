@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.catalogue import Kinds
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data
 from reedloom.kit.kind import Kind
 from reedloom.kit.ports import Port, Role
-from reedloom.weave.document import Document, End
+from reedloom.weave.document import End, Graph
 from reedloom.weave.edits import AddNode, Connect, SetParameters
 
 COLOURS = ((0.1, 0.02, 0.05, 0.12), (0.5, 0.45, 0.2, 0.06), (0.9, 0.8, 0.7, 0.5))
@@ -25,34 +25,35 @@ def choice_samples(declared: Kind) -> list[tuple[str, dict[str, Any]]]:
     return [(c[:1].upper() + c[1:], {foremost.name: c}) for c in foremost.words]
 
 
-def sample_weave(kind_id: str, values: Mapping[str, Any] | None = None) -> tuple[Document, End]:
-    """A weave that shows a kind at its best: the kind with stand-ins tied to what it needs.
+def sample_graph(kind_id: str, kinds: Kinds, values: Mapping[str, Any] | None = None) -> tuple[Graph, End]:
+    """A graph that shows a kind at its best: the kind with stand-ins tied to what it needs.
 
-    `values` go before those of the kind's own sample. Returns the document and the output to look at; a
+    `values` go before those of the kind's own sample. Returns the graph and the output to look at; a
     place is shown by a drawing made at it.
     """
-    declared = get_kind(kind_id)
-    document = AddNode("shown", kind_id, parameters={**declared.sample, **(values or {})}).apply(Document())
+    declared = kinds.get(kind_id)
+    shown = AddNode("shown", kind_id, parameters={**declared.sample, **(values or {})})
+    graph = shown.change(Graph(), kinds)
     needed = [p for p in declared.inputs if not p.optional]
     if declared.outputs[0].data == MATERIAL and not needed:
         needed = [p for p in declared.inputs if p.name in {"base_colour", "height"}]
     for number, port in enumerate(needed):
-        document = stand_in(document, port, number)
+        graph = stand_in(graph, kinds, port, number)
     end = End(node="shown", port=declared.outputs[0].name)
     if declared.outputs[0].data == VECTOR:
         if declared.outputs[0].role is Role.WAY:
-            document = AddNode("bent", "bend_place", parameters={"strength": 0.06}).apply(document)
-            document = Connect(end, End(node="bent", port="by")).apply(document)
+            graph = AddNode("bent", "bend_place", parameters={"strength": 0.06}).change(graph, kinds)
+            graph = Connect(end, End(node="bent", port="by")).change(graph, kinds)
             end = End(node="bent", port="place")
-        document = AddNode("drawing", "cellular_noise", parameters={"cells": 4, "jitter": 0.0}).apply(
-            document
+        graph = AddNode("drawing", "cellular_noise", parameters={"cells": 4, "jitter": 0.0}).change(
+            graph, kinds
         )
-        document = Connect(end, End(node="drawing", port="place")).apply(document)
+        graph = Connect(end, End(node="drawing", port="place")).change(graph, kinds)
         end = End(node="drawing", port="border")
-        document = AddNode("tone", "levels", parameters={"in_high": 0.5}).apply(document)
-        document = Connect(end, End(node="tone", port="map")).apply(document)
+        graph = AddNode("tone", "levels", parameters={"in_high": 0.5}).change(graph, kinds)
+        graph = Connect(end, End(node="tone", port="map")).change(graph, kinds)
         end = End(node="tone", port="map")
-    return document, end
+    return graph, end
 
 
 CELLS = {"cells": 5, "seed": 3}
@@ -79,16 +80,16 @@ _MATERIALS: dict[str, tuple[str, tuple[dict[str, Any], dict[str, Any]]]] = {
 """Two plain materials, by channel: the kind that makes it and its values in each."""
 
 
-def stand_in(document: Document, port: Port, number: int) -> Document:
-    """The document with something tied to the shown kind's needed input, the `number`th of them."""
+def stand_in(graph: Graph, kinds: Kinds, port: Port, number: int) -> Graph:
+    """The graph with something tied to the shown kind's needed input, the `number`th of them."""
     assert isinstance(port.data, Data)
     node_id = f"input_{number}"
     if port.data == MATERIAL:
-        document = _plain_material(document, node_id, number)
+        graph = _plain_material(graph, kinds, node_id, number)
         output = "material"
     elif port.plain and COLOUR in port.data:
         relief = {"cells": 4 + 6 * number}
-        document = _pair(document, node_id, ("gradient_noise", relief), ("normal", {"strength": 5.0}))
+        graph = _pair(graph, kinds, node_id, ("gradient_noise", relief), ("normal", {"strength": 5.0}))
         output = "normal"
     else:
         if port.role is Role.DISTANCE:
@@ -103,44 +104,52 @@ def stand_in(document: Document, port: Port, number: int) -> Document:
             made = ("cellular_noise", "nearest", CELLS) if number == 0 else soft
         else:
             tones = ("gradient_noise", {"cells": 3})
-            document = _pair(document, node_id, tones, ("gradient_map", {"gradient": COLOURS}))
-            return _tie(document, node_id, "colour", port)
+            graph = _pair(graph, kinds, node_id, tones, ("gradient_map", {"gradient": COLOURS}))
+            return _tie(graph, kinds, node_id, "colour", port)
         kind_id, output, values = made
-        document = AddNode(node_id, kind_id, parameters=values).apply(document)
-    return _tie(document, node_id, output, port)
+        graph = AddNode(node_id, kind_id, parameters=values).change(graph, kinds)
+    return _tie(graph, kinds, node_id, output, port)
 
 
-def _tie(document: Document, node_id: str, output: str, port: Port) -> Document:
-    return Connect(End(node=node_id, port=output), End(node="shown", port=port.name)).apply(document)
+def _tie(graph: Graph, kinds: Kinds, node_id: str, output: str, port: Port) -> Graph:
+    return Connect(End(node=node_id, port=output), End(node="shown", port=port.name)).change(graph, kinds)
 
 
 def _pair(
-    document: Document, node_id: str, first: tuple[str, dict[str, Any]], second: tuple[str, dict[str, Any]]
-) -> Document:
+    graph: Graph,
+    kinds: Kinds,
+    node_id: str,
+    first: tuple[str, dict[str, Any]],
+    second: tuple[str, dict[str, Any]],
+) -> Graph:
     """Two kinds one after the other; the second has the id."""
     before = f"{node_id}_before"
     for name, (kind_id, values) in ((before, first), (node_id, second)):
-        document = AddNode(name, kind_id, parameters=values).apply(document)
-    nodes = document.nodes
-    source = End(node=before, port=nodes[before].declaration.outputs[0].name)
-    return Connect(source, End(node=node_id, port=nodes[node_id].declaration.inputs[0].name)).apply(document)
+        graph = AddNode(name, kind_id, parameters=values).change(graph, kinds)
+    nodes = graph.nodes
+    source = End(node=before, port=kinds.of(nodes[before]).outputs[0].name)
+    return Connect(source, End(node=node_id, port=kinds.of(nodes[node_id]).inputs[0].name)).change(
+        graph, kinds
+    )
 
 
-def _plain_material(document: Document, node_id: str, number: int) -> Document:
-    document = AddNode(node_id, "material").apply(document)
+def _plain_material(graph: Graph, kinds: Kinds, node_id: str, number: int) -> Graph:
+    graph = AddNode(node_id, "material").change(graph, kinds)
     for channel, (kind_id, pair) in _MATERIALS.items():
         giver = f"{channel}_{number}"
-        document = AddNode(giver, kind_id, parameters=pair[number % 2]).apply(document)
-        end = End(node=giver, port=document.nodes[giver].declaration.outputs[0].name)
-        document = Connect(end, End(node=node_id, port=channel)).apply(document)
-    return document
+        graph = AddNode(giver, kind_id, parameters=pair[number % 2]).change(graph, kinds)
+        end = End(node=giver, port=kinds.of(graph.nodes[giver]).outputs[0].name)
+        graph = Connect(end, End(node=node_id, port=channel)).change(graph, kinds)
+    return graph
 
 
-def every_choice(kind_id: str) -> list[Document]:
-    """Sample weaves for a kind, one for each choice it offers, so that all its kernels run."""
-    declared = get_kind(kind_id)
-    document, _ = sample_weave(kind_id)
-    variants = [document]
+def every_choice(kind_id: str, kinds: Kinds) -> list[Graph]:
+    """Sample graphs for a kind, one for each choice it offers, so that all its kernels run."""
+    declared = kinds.get(kind_id)
+    graph, _ = sample_graph(kind_id, kinds)
+    variants = [graph]
     for parameter in declared.parameters:
-        variants += [SetParameters("shown", {parameter.name: c}).apply(document) for c in parameter.words[1:]]
+        variants += [
+            SetParameters("shown", {parameter.name: c}).change(graph, kinds) for c in parameter.words[1:]
+        ]
     return variants

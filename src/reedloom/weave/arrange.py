@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from reedloom.weave.document import Document
+from reedloom.weave.document import Graph
 from reedloom.weave.graph import inputs_by_node, upstream_order
 
 ACROSS = 160.0
@@ -12,7 +12,7 @@ DOWN = 190.0
 SWEEPS = 8
 
 
-def arrange(document: Document, ids: Iterable[str]) -> dict[str, tuple[float, float]]:
+def arrange(graph: Graph, ids: Iterable[str]) -> dict[str, tuple[float, float]]:
     """New places for nodes, keeping the whole where it was.
 
     Layers are longest ways from the sources; within a layer nodes are ordered by the mean place of
@@ -21,16 +21,16 @@ def arrange(document: Document, ids: Iterable[str]) -> dict[str, tuple[float, fl
     chosen = set(ids)
     if not chosen:
         return {}
-    inputs = inputs_by_node(document)
+    inputs = inputs_by_node(graph)
     above = {n: [e.node for e in inputs[n].values() if e.node in chosen] for n in chosen}
     below: dict[str, list[str]] = {n: [] for n in chosen}
     for node, sources in above.items():
         for source in sources:
             below[source].append(node)
-    layers = _layers([n for n in upstream_order(document, document.nodes) if n in chosen], above, below)
+    layers = _layers([n for n in upstream_order(inputs, graph.nodes) if n in chosen], above, below)
     _untangle(layers, above, below)
-    left = min(document.nodes[n].x for n in chosen)
-    top = min(document.nodes[n].y for n in chosen)
+    left = min(graph.nodes[n].x for n in chosen)
+    top = min(graph.nodes[n].y for n in chosen)
     widest = max(len(layer) for layer in layers)
     return {
         node: (left + (column + (widest - len(layer)) / 2) * ACROSS, top + row * DOWN)

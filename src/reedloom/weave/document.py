@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 import msgspec
 
 from reedloom.errors import unknown
-from reedloom.kinds.catalogue import get_kind
-from reedloom.kit.kind import Kind
-
-Values = Mapping[str, Any]
 
 
 class Part(msgspec.Struct, frozen=True, kw_only=True, omit_defaults=False):
@@ -21,7 +17,15 @@ class Part(msgspec.Struct, frozen=True, kw_only=True, omit_defaults=False):
 
 
 class Node(Part, frozen=True, kw_only=True):
-    """A node. `parameters` holds only values that differ from the kind's defaults."""
+    """A node: a kind by its id and version, and what is set on it.
+
+    Attributes
+    ----------
+    parameters : mapping
+        Only the values that differ from the kind's defaults.
+    formulas : mapping
+        Formulas over dials, for parameters that follow them; they go before the plain values.
+    """
 
     id: str
     kind: str
@@ -29,26 +33,9 @@ class Node(Part, frozen=True, kw_only=True):
     x: float = 0.0
     y: float = 0.0
     parameters: dict[str, Any] = {}
+    formulas: dict[str, str] = {}
     name: str = ""
     muted: bool = False
-
-    @property
-    def declaration(self) -> Kind:
-        """The kind's declaration."""
-        return get_kind(self.kind)
-
-    @property
-    def title(self) -> str:
-        """The name given to the node, or its kind's label."""
-        return self.name or self.declaration.label
-
-    def value(self, name: str) -> Any:
-        """A parameter's value."""
-        return self.parameters.get(name, self.declaration.parameter(name).default)
-
-    def values(self) -> dict[str, Any]:
-        """Every parameter's value by name."""
-        return self.declaration.defaults() | self.parameters
 
 
 class End(msgspec.Struct, frozen=True, kw_only=True):
@@ -89,6 +76,53 @@ class Note(Part, frozen=True, kw_only=True):
     y: float = 0.0
     width: float = 220.0
     height: float = 80.0
+
+
+class Graph(Part, frozen=True, kw_only=True):
+    """What hangs on one board: a weave's, or that inside a motif. Mappings are never changed in place.
+
+    Attributes
+    ----------
+    ends : mapping of a rail slot or an outlet to an output
+        What is taken out of the graph.
+    """
+
+    nodes: dict[str, Node] = {}
+    threads: tuple[Thread, ...] = ()
+    ends: dict[str, End] = {}
+    bays: dict[str, Bay] = {}
+    notes: dict[str, Note] = {}
+
+    def node(self, node_id: str) -> Node:
+        """The node of that id; `UnknownNameError` if there is none."""
+        try:
+            return self.nodes[node_id]
+        except KeyError:
+            raise unknown("node", node_id, self.nodes, "in this weave") from None
+
+    def incoming(self, node_id: str) -> dict[str, End]:
+        """What is tied to each input of a node, by port name."""
+        return {t.target.port: t.source for t in self.threads if t.target.node == node_id}
+
+    def followers(self, node_id: str) -> Iterator[Thread]:
+        """The threads that leave a node."""
+        return (t for t in self.threads if t.source.node == node_id)
+
+    def free_id(self, stem: str) -> str:
+        """An id that no node, bay or note has yet, such as ``blur_2``."""
+        return next(self.free_ids([stem]))
+
+    def free_ids(self, stems: Iterable[str]) -> Iterator[str]:
+        """An id for each of several stems, none of them taken yet or twice."""
+        taken = self.nodes.keys() | self.bays.keys() | self.notes.keys()
+        last: dict[str, int] = {}
+        for stem in stems:
+            plain = stem.rpartition(".")[2]  # kinds of a user's own have their author's name before a stop
+            number = last.get(plain, 0) + 1
+            while f"{plain}_{number}" in taken:
+                number += 1
+            last[plain] = number
+            yield f"{plain}_{number}"
 
 
 class Surface(Part, frozen=True, kw_only=True):
@@ -156,41 +190,80 @@ class LitState(Viewpoint, frozen=True, kw_only=True):
     shadow: bool = True
 
 
+class Dial(Part, frozen=True, kw_only=True):
+    """A value that a weave or motif offers to its user; formulas of parameters read it by its id.
+
+    Attributes
+    ----------
+    type : str
+        The word of a parameter type, such as ``float`` or ``colour``.
+    useful, hard : (low, high)
+        What its slider spans and what may be typed, for numbers.
+    """
+
+    label: str = ""
+    group: str = ""
+    type: str = "float"
+    default: Any = 0.0
+    useful: tuple[float, float] = (0.0, 1.0)
+    hard: tuple[float, float] = (-1e6, 1e6)
+    unit: str = ""
+    help: str = ""
+
+
+class Colourway(Part, frozen=True, kw_only=True):
+    """A named set of dial values; dials that it does not name keep their defaults."""
+
+    label: str = ""
+    values: dict[str, Any] = {}
+
+
+class Inlet(Part, frozen=True, kw_only=True):
+    """What comes into a motif, and the value that stands in when nothing is tied."""
+
+    label: str = ""
+    data: str = "grey"
+    stand_in: Any = None
+
+
+class Outlet(Part, frozen=True, kw_only=True):
+    """What comes out of a motif."""
+
+    label: str = ""
+
+
+class Motif(Part, frozen=True, kw_only=True):
+    """A graph used as one node inside others, with dials of its own."""
+
+    title: str = ""
+    purpose: str = ""
+    synonyms: tuple[str, ...] = ()
+    inlets: dict[str, Inlet] = {}
+    outlets: dict[str, Outlet] = {}
+    dials: dict[str, Dial] = {}
+    graph: Graph = Graph()
+    origin: str = ""
+
+
 class Document(Part, frozen=True, kw_only=True):
-    """A whole weave. Mappings are never changed in place."""
+    """A whole weave. Mappings are never changed in place.
+
+    Attributes
+    ----------
+    folder : str
+        Where paths of pictures begin: the folder of the weave's file; not written to it.
+    remarks : mapping of a node to a sentence
+        What opening the file changed about it; not written either.
+    """
 
     name: str = "Untitled"
     surface: Surface = Surface()
-    nodes: dict[str, Node] = {}
-    threads: tuple[Thread, ...] = ()
-    ties: dict[str, End] = {}
-    bays: dict[str, Bay] = {}
-    notes: dict[str, Note] = {}
+    graph: Graph = Graph()
+    motifs: dict[str, Motif] = {}
+    dials: dict[str, Dial] = {}
+    colourways: dict[str, Colourway] = {}
     recipe: Recipe = Recipe()
     lit: LitState = LitState()
     viewpoints: dict[str, Viewpoint] = {}
     folder: str = ""
-    """Where paths of pictures begin: the folder of the weave's file; not written to it."""
-
-    def node(self, node_id: str) -> Node:
-        """The node of that id; `UnknownNameError` if there is none."""
-        try:
-            return self.nodes[node_id]
-        except KeyError:
-            raise unknown("node", node_id, self.nodes, "in this weave") from None
-
-    def incoming(self, node_id: str) -> dict[str, End]:
-        """What is tied to each input of a node, by port name."""
-        return {t.target.port: t.source for t in self.threads if t.target.node == node_id}
-
-    def followers(self, node_id: str) -> Iterator[Thread]:
-        """The threads that leave a node."""
-        return (t for t in self.threads if t.source.node == node_id)
-
-    def free_id(self, stem: str) -> str:
-        """An id that no node, bay or note has yet, such as ``blur_2``."""
-        taken = self.nodes.keys() | self.bays.keys() | self.notes.keys()
-        number = 1
-        while f"{stem}_{number}" in taken:
-            number += 1
-        return f"{stem}_{number}"
+    remarks: dict[str, str] = {}

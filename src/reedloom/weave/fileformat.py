@@ -1,48 +1,58 @@
 """The `.reed` file: UTF-8 JSON, one block a node; see docs/file-format.md and its JSON Schema.
 
-Reading checks everything before a document exists and reports where and what in one sentence.
-Fields this version does not know, written by a newer minor version, are kept and written back.
+Reading checks everything before a document exists and reports where and what in one sentence. Fields
+this version does not know, written by a newer minor version, are kept and written back; so are nodes
+of kinds, or of versions of kinds, that are not here.
 """
 
 from __future__ import annotations
 
 import json
-import math
 import os
-from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+import stat
+from collections.abc import Iterator, Mapping
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 
 from reedloom.errors import FileError, ReedError
 from reedloom.files import explain, whole_file
-from reedloom.kinds.catalogue import get_kind
+from reedloom.kinds.catalogue import Kinds, all_kinds
 from reedloom.kit.channels import CHANNELS
+from reedloom.weave.check import BreachError, check
 from reedloom.weave.document import (
     Bay,
+    Colourway,
+    Dial,
     Document,
+    End,
+    Graph,
+    Inlet,
     LitState,
+    Motif,
     Node,
     Note,
+    Outlet,
     Part,
     Recipe,
     Surface,
     Thread,
     Viewpoint,
 )
-from reedloom.weave.edits import Tie
-from reedloom.weave.graph import accepts, output_data, parse_end, upstream_order
+from reedloom.weave.graph import with_stand_ins
+from reedloom.weave.versions import brought_up_to_date
 
 FORMAT = "reed-loom-weave"
-VERSION = (1, 0)
+VERSION = (1, 1)
 SIZE_LIMIT = 64 * 2**20
 PREVIOUS = ".previous"
 """What is added to the name of the one kept earlier version."""
 
 
-class FileNode(msgspec.Struct, kw_only=True):
+class FileNode(Part, frozen=True, kw_only=True):
     """A node as the file holds it, with what is tied to its inputs as "node.port"."""
 
     kind: str
@@ -50,11 +60,12 @@ class FileNode(msgspec.Struct, kw_only=True):
     at: tuple[float, float] = (0.0, 0.0)
     name: str = ""
     muted: bool = False
-    parameters: dict[str, Any] = {}
-    inputs: dict[str, str] = {}
+    parameters: dict[str, Any] = msgspec.field(default_factory=dict)
+    formulas: dict[str, str] = msgspec.field(default_factory=dict)
+    inputs: dict[str, str] = msgspec.field(default_factory=dict)
 
 
-class FileBay(msgspec.Struct, kw_only=True):
+class FileBay(Part, frozen=True, kw_only=True):
     """A bay as the file holds it: left, top, width, height."""
 
     title: str = ""
@@ -62,98 +73,121 @@ class FileBay(msgspec.Struct, kw_only=True):
     tint: int = 0
 
 
-class FileNote(msgspec.Struct, kw_only=True):
+class FileNote(Part, frozen=True, kw_only=True):
     """A note as the file holds it: left, top, width, height."""
 
     text: str = ""
     box: tuple[float, float, float, float] = (0.0, 0.0, 220.0, 80.0)
 
 
-class FileSurface(msgspec.Struct, kw_only=True):
-    """The tile's size and the height's range, in metres."""
+class FileGraph(Part, frozen=True, kw_only=True):
+    """A graph as the file holds it; `ties` says what is tied to rail slots, or to a motif's outlets."""
 
-    width: float = 1.0
-    height: float = 1.0
-    depth: float = 0.05
-
-
-class FileRecipe(msgspec.Struct, kw_only=True):
-    """How the weave was last delivered."""
-
-    size: int = 2048
-    format: str = "png16"
-    name: str = "{weave}_{map}"
-    normal_y: str = "up"
+    nodes: dict[str, FileNode] = msgspec.field(default_factory=dict)
+    ties: dict[str, str] = msgspec.field(default_factory=dict)
+    bays: dict[str, FileBay] = msgspec.field(default_factory=dict)
+    notes: dict[str, FileNote] = msgspec.field(default_factory=dict)
 
 
-class FileViewpoint(msgspec.Struct, kw_only=True):
-    """From where the lit view looks: degrees, and distances in units of which an object has about 2."""
+class FileMotif(FileGraph, frozen=True, kw_only=True):
+    """A motif as the file holds it."""
 
-    yaw: float = 62.0
-    pitch: float = 18.0
-    distance: float = 3.7
-    target: tuple[float, float, float] = (0.0, 0.0, 0.0)
-    turn: float = 0.0
-    key: tuple[float, float] | None = None
-
-
-class FileLit(FileViewpoint, kw_only=True):
-    """How the lit view was left."""
-
-    object: str = "ball"
-    light_set: str = "soft_window"
-    repeats: int = 2
-    depth: float = 1.0
-    middle: float = 0.5
-    exposure: float = 0.0
-    tone_mapping: str = "filmic"
-    shadow: bool = True
+    title: str = ""
+    purpose: str = ""
+    synonyms: tuple[str, ...] = ()
+    inlets: dict[str, Inlet] = msgspec.field(default_factory=dict)
+    outlets: dict[str, Outlet] = msgspec.field(default_factory=dict)
+    dials: dict[str, Dial] = msgspec.field(default_factory=dict)
+    origin: str = ""
 
 
-class FileWeave(msgspec.Struct, kw_only=True):
+class FileWeave(FileGraph, frozen=True, kw_only=True):
     """A whole file."""
 
     format: str
     version: str
     name: str = "Untitled"
-    surface: FileSurface = msgspec.field(default_factory=FileSurface)
-    nodes: dict[str, FileNode] = {}
-    ties: dict[str, str] = {}
-    bays: dict[str, FileBay] = {}
-    notes: dict[str, FileNote] = {}
-    recipe: FileRecipe = msgspec.field(default_factory=FileRecipe)
-    lit: FileLit = msgspec.field(default_factory=FileLit)
-    viewpoints: dict[str, FileViewpoint] = {}
+    surface: Surface = Surface()
+    motifs: dict[str, FileMotif] = msgspec.field(default_factory=dict)
+    dials: dict[str, Dial] = msgspec.field(default_factory=dict)
+    colourways: dict[str, Colourway] = msgspec.field(default_factory=dict)
+    recipe: Recipe = Recipe()
+    lit: LitState = LitState()
+    viewpoints: dict[str, Viewpoint] = msgspec.field(default_factory=dict)
+
+
+GRAPH_PARTS: dict[str, type[Part]] = {"nodes": FileNode, "bays": FileBay, "notes": FileNote}
+MOTIF_PARTS: dict[str, type[Part]] = {"inlets": Inlet, "outlets": Outlet, "dials": Dial}
+WEAVE_PARTS: dict[str, type[Part]] = {"dials": Dial, "colourways": Colourway, "viewpoints": Viewpoint}
+SINGLE_PARTS: dict[str, type[Part]] = {"surface": Surface, "recipe": Recipe, "lit": LitState}
+"""Where parts stand whose unknown fields are kept: many by their ids, or one."""
 
 
 def json_schema() -> dict[str, Any]:
     """The JSON Schema of the format, generated from its declaration."""
-    return {"title": "Reed Loom weave", **msgspec.json.schema(FileWeave)}
+    schema = {"title": "Reed Loom weave", **msgspec.json.schema(FileWeave)}
+    for part in schema["$defs"].values():
+        part.get("properties", {}).pop("extras", None)
+    return schema
 
 
-# -- writing -----------------------------------------------------------------------------------------
+def encode_document(document: Document, kinds: Kinds | None = None) -> bytes:
+    """The file's bytes for a document; kinds give values and inputs the order of their declaration.
 
-
-def encode_document(document: Document) -> bytes:
-    """The file's bytes for a document."""
-    inputs: dict[str, dict[str, str]] = {}
-    for thread in document.threads:
-        inputs.setdefault(thread.target.node, {})[thread.target.port] = str(thread.source)
+    Raises
+    ------
+    BreachError
+        If the document breaks a rule, so that what is written can be opened again.
+    """
+    kinds = with_stand_ins(kinds or all_kinds(), _graphs(document))
+    check(document, kinds)
     top = {
         "format": FORMAT,
         "version": f"{VERSION[0]}.{VERSION[1]}",
         "name": document.name,
         "surface": _plain(document.surface),
-        "nodes": {n.id: _node_block(n, inputs.get(n.id, {})) for n in document.nodes.values()},
-        "ties": {channel: str(document.ties[channel]) for channel in CHANNELS if channel in document.ties},
-        "bays": {b.id: _boxed({"title": b.title, "tint": b.tint}, b) for b in document.bays.values()},
-        "notes": {n.id: _boxed({"text": n.text}, n) for n in document.notes.values()},
+        **_graph_block(document.graph, kinds, list(CHANNELS)),
+    }
+    if document.motifs:
+        top["motifs"] = {key: _motif_block(motif, kinds) for key, motif in document.motifs.items()}
+    for name in ("dials", "colourways"):
+        if getattr(document, name):
+            top[name] = {key: _plain(part) for key, part in getattr(document, name).items()}
+    top |= {
         "recipe": _plain(document.recipe),
         "lit": _plain(document.lit),
         "viewpoints": {name: _plain(point) for name, point in document.viewpoints.items()},
         **document.extras,
     }
     return ("\n".join(_lines(top)) + "\n").encode()
+
+
+def _graphs(document: Document) -> list[Graph]:
+    return [document.graph, *(motif.graph for motif in document.motifs.values())]
+
+
+def _graph_block(graph: Graph, kinds: Kinds, slots: list[str]) -> dict[str, Any]:
+    inputs: dict[str, dict[str, str]] = {}
+    for thread in graph.threads:
+        inputs.setdefault(thread.target.node, {})[thread.target.port] = str(thread.source)
+    return {
+        "nodes": {n.id: _node_block(n, inputs.get(n.id, {}), kinds) for n in graph.nodes.values()},
+        "ties": {slot: str(graph.ends[slot]) for slot in _in_order(graph.ends, slots)},
+        "bays": {b.id: _boxed({"title": b.title, "tint": b.tint}, b) for b in graph.bays.values()},
+        "notes": {n.id: _boxed({"text": n.text}, n) for n in graph.notes.values()},
+    }
+
+
+def _motif_block(motif: Motif, kinds: Kinds) -> dict[str, Any]:
+    block: dict[str, Any] = {
+        "title": motif.title,
+        "purpose": motif.purpose,
+        "synonyms": list(motif.synonyms),
+    }
+    for name in MOTIF_PARTS:
+        block[name] = {key: _plain(part) for key, part in getattr(motif, name).items()}
+    block |= _graph_block(motif.graph, kinds, list(motif.outlets))
+    return {**block, "origin": motif.origin, **motif.extras}
 
 
 def _plain(part: Part) -> dict[str, Any]:
@@ -165,17 +199,27 @@ def _boxed(fields: dict[str, Any], part: Bay | Note) -> dict[str, Any]:
     return {**fields, "box": [part.x, part.y, part.width, part.height], **part.extras}
 
 
-def _node_block(node: Node, inputs: dict[str, str]) -> dict[str, Any]:
+def _in_order(items: Mapping[str, Any], order: list[str]) -> list[str]:
+    """The keys of a mapping: those of an order first, in it, and then the others."""
+    return [*(name for name in order if name in items), *(name for name in items if name not in order)]
+
+
+def _node_block(node: Node, inputs: dict[str, str], kinds: Kinds) -> dict[str, Any]:
+    declared = kinds.of(node)
     block: dict[str, Any] = {"kind": node.kind, "version": node.version, "at": [node.x, node.y]}
     if node.name:
         block["name"] = node.name
     if node.muted:
         block["muted"] = True
-    if node.parameters:
-        order = [p.name for p in node.declaration.parameters]
-        block["parameters"] = {name: node.parameters[name] for name in order if name in node.parameters}
+    names = [p.name for p in declared.parameters]
+    for field in ("parameters", "formulas"):
+        held = getattr(node, field)
+        if held:
+            block[field] = {name: held[name] for name in _in_order(held, names)}
     if inputs:
-        block["inputs"] = {p.name: inputs[p.name] for p in node.declaration.inputs if p.name in inputs}
+        block["inputs"] = {
+            name: inputs[name] for name in _in_order(inputs, [p.name for p in declared.inputs])
+        }
     return {**block, **node.extras}
 
 
@@ -194,15 +238,18 @@ def _lines(value: Any, depth: int = 0) -> Iterator[str]:
     yield "}"
 
 
-def save_document(document: Document, path: Path) -> None:
+def save_document(document: Document, path: Path, kinds: Kinds | None = None) -> None:
     """Write a document whole or not at all, and keep the file's previous version once.
 
     Raises
     ------
     FileError
-        If it cannot be written; the file is then as it was.
+        If it cannot be written, or breaks a rule of documents; the file is then as it was.
     """
-    data = encode_document(document)
+    try:
+        data = encode_document(document, kinds)
+    except BreachError as error:
+        raise FileError(f"Cannot save '{path}': {error}") from None
     with whole_file(path, "save") as part:
         with part.open("wb") as file:
             file.write(data)
@@ -219,10 +266,7 @@ def _keep_previous(path: Path) -> None:
         beside.replace(path.with_name(path.name + PREVIOUS))
 
 
-# -- reading -----------------------------------------------------------------------------------------
-
-
-def load_document(path: Path) -> Document:
+def load_document(path: Path, kinds: Kinds | None = None) -> Document:
     """Read a file.
 
     Raises
@@ -230,30 +274,58 @@ def load_document(path: Path) -> Document:
     FileError
         One sentence that names the file, the place in it and the trouble.
     """
+    data = _read_whole(path)
     try:
-        if path.stat().st_size > SIZE_LIMIT:
-            raise FileError(
-                f"'{path}' is larger than {SIZE_LIMIT // 2**20} MB; no weave is, so it was not opened."
-            )
-        data = path.read_bytes()
-    except OSError as error:
-        raise explain(error, path, "open") from None
-    try:
-        return msgspec.structs.replace(decode_document(data), folder=str(path.absolute().parent))
+        return replace(decode_document(data, kinds), folder=str(path.absolute().parent))
     except ReedError as error:
         raise FileError(f"Cannot open '{path}': {error}") from None
 
 
-def decode_document(data: bytes) -> Document:
+def _read_whole(path: Path) -> bytes:
+    """The bytes of a plain file of a size that a weave may have."""
+    try:
+        state = path.stat()
+        if stat.S_ISREG(state.st_mode):
+            if state.st_size > SIZE_LIMIT:
+                raise FileError(
+                    f"'{path}' is larger than {SIZE_LIMIT // 2**20} MB; no weave is, so it was not opened."
+                )
+        elif not stat.S_ISDIR(state.st_mode):  # a pipe or device may have no end
+            raise FileError(f"Cannot open '{path}': it is no plain file.")
+        return path.read_bytes()
+    except (OSError, ValueError) as error:
+        raise explain(error if isinstance(error, OSError) else OSError(str(error)), path, "open") from None
+
+
+def decode_document(data: bytes, kinds: Kinds | None = None) -> Document:
     """The document in a file's bytes; raises `FileError` naming the place and the trouble."""
     raw = _parse(data)
     _check_version(raw)
     try:
-        weave = msgspec.convert(raw, FileWeave)
+        weave = msgspec.convert(_gather_extras(raw), FileWeave)
     except msgspec.ValidationError as error:
         raise FileError(_place_sentence(str(error))) from None
-    document = _build(weave, raw)
-    _check_document(document)
+    kinds = kinds or all_kinds()
+    remarks: dict[str, str] = {}
+    document = Document(
+        name=weave.name,
+        surface=weave.surface,
+        graph=_build_graph(weave, kinds, remarks, ""),
+        motifs={
+            key: _build_motif(motif, kinds, remarks, f"motifs.{key}.") for key, motif in weave.motifs.items()
+        },
+        dials=weave.dials,
+        colourways=weave.colourways,
+        recipe=weave.recipe,
+        lit=weave.lit,
+        viewpoints=weave.viewpoints,
+        extras=weave.extras,
+        remarks=remarks,
+    )
+    try:
+        check(document, with_stand_ins(kinds, _graphs(document)))
+    except BreachError as error:
+        raise FileError(f"at '{error.where}': {error.sentence}" if error.where else error.sentence) from None
     return document
 
 
@@ -298,78 +370,91 @@ def _place_sentence(text: str) -> str:
     return f"at '{place}': {message[:1].lower()}{message[1:]}."
 
 
-def _extras(raw: dict[str, Any], known: type[msgspec.Struct]) -> dict[str, Any]:
-    return {key: value for key, value in raw.items() if key not in known.__struct_fields__}
+def _gather_extras(raw: dict[str, Any]) -> dict[str, Any]:
+    """The file's data with the fields that no part knows gathered in the parts' `extras`."""
+    weave = _parted(raw, FileWeave)
+    for name, part in SINGLE_PARTS.items():
+        if name in weave:
+            weave[name] = _parted(weave[name], part)
+    _part_each(weave, GRAPH_PARTS | WEAVE_PARTS)
+    motifs = weave.get("motifs")
+    if isinstance(motifs, dict):
+        weave["motifs"] = {key: _parted(motif, FileMotif) for key, motif in motifs.items()}
+        for motif in weave["motifs"].values():
+            if isinstance(motif, dict):
+                _part_each(motif, GRAPH_PARTS | MOTIF_PARTS)
+    return weave
 
 
-def _build(weave: FileWeave, raw: dict[str, Any]) -> Document:
-    nodes: dict[str, Node] = {}
-    for node_id, block in weave.nodes.items():
-        nodes[node_id] = _build_node(node_id, block, _extras(raw["nodes"][node_id], FileNode))
-    document = Document(
-        name=weave.name,
-        surface=Surface(
-            **msgspec.structs.asdict(weave.surface), extras=_extras(raw.get("surface", {}), FileSurface)
-        ),
-        nodes=nodes,
-        bays={
-            k: Bay(id=k, title=b.title, tint=b.tint, **_box(b.box), extras=_extras(raw["bays"][k], FileBay))
-            for k, b in weave.bays.items()
-        },
-        notes={
-            k: Note(id=k, text=n.text, **_box(n.box), extras=_extras(raw["notes"][k], FileNote))
-            for k, n in weave.notes.items()
-        },
-        recipe=Recipe(
-            **msgspec.structs.asdict(weave.recipe), extras=_extras(raw.get("recipe", {}), FileRecipe)
-        ),
-        lit=LitState(**msgspec.structs.asdict(weave.lit), extras=_extras(raw.get("lit", {}), FileLit)),
-        viewpoints={
-            k: Viewpoint(**msgspec.structs.asdict(v), extras=_extras(raw["viewpoints"][k], FileViewpoint))
-            for k, v in weave.viewpoints.items()
-        },
-        extras=_extras(raw, FileWeave),
+def _part_each(block: dict[str, Any], parts: Mapping[str, type[Part]]) -> None:
+    for name, part in parts.items():
+        held = block.get(name)
+        if isinstance(held, dict):
+            block[name] = {key: _parted(value, part) for key, value in held.items()}
+
+
+def _parted(value: Any, part: type[Part]) -> Any:
+    if not isinstance(value, dict):
+        return value
+    known = set(part.__struct_fields__) - {"extras"}
+    extras = {key: held for key, held in value.items() if key not in known}
+    return {**{key: held for key, held in value.items() if key in known}, "extras": extras}
+
+
+def _build_motif(motif: FileMotif, kinds: Kinds, remarks: dict[str, str], where: str) -> Motif:
+    return Motif(
+        title=motif.title,
+        purpose=motif.purpose,
+        synonyms=motif.synonyms,
+        inlets=motif.inlets,
+        outlets=motif.outlets,
+        dials=motif.dials,
+        graph=_build_graph(motif, kinds, remarks, where),
+        origin=motif.origin,
+        extras=motif.extras,
     )
-    threads = []
-    for node_id, block in weave.nodes.items():
-        for port, source in block.inputs.items():
-            with _at(f"nodes.{node_id}.inputs.{port}"):
-                target = parse_end(document, f"{node_id}.{port}", output=False)
-                threads.append(Thread(source=parse_end(document, source, output=True), target=target))
-    document = msgspec.structs.replace(document, threads=tuple(threads))
-    upstream_order(document, document.nodes)  # refuses a circle before anything walks the graph
-    for channel, source in weave.ties.items():
-        with _at(f"ties.{channel}"):
-            document = Tie(parse_end(document, source, output=True), channel).apply(document)
-    return document
 
 
-@contextmanager
-def _at(where: str) -> Iterator[None]:
-    """Name the place in the file to whatever goes wrong within."""
-    try:
-        yield
-    except ReedError as error:
-        raise FileError(f"at '{where}': {error}") from None
+def _build_graph(held: FileGraph, kinds: Kinds, remarks: dict[str, str], where: str) -> Graph:
+    nodes: dict[str, Node] = {}
+    for node_id, block in held.nodes.items():
+        node, remark = brought_up_to_date(_build_node(node_id, block, kinds), kinds)
+        nodes[node_id] = node
+        if remark:
+            remarks[node_id] = remark
+    threads = [
+        Thread(
+            source=_end(source, nodes, kinds, f"{where}nodes.{node_id}.inputs.{port}"),
+            target=End(node=node_id, port=port),
+        )
+        for node_id, block in held.nodes.items()
+        for port, source in block.inputs.items()
+    ]
+    return Graph(
+        nodes=nodes,
+        threads=tuple(threads),
+        ends={slot: _end(text, nodes, kinds, f"{where}ties.{slot}") for slot, text in held.ties.items()},
+        bays={k: Bay(id=k, title=b.title, tint=b.tint, **_box(b)) for k, b in held.bays.items()},
+        notes={k: Note(id=k, text=n.text, **_box(n)) for k, n in held.notes.items()},
+    )
 
 
-def _box(box: tuple[float, float, float, float]) -> dict[str, float]:
-    return dict(zip(("x", "y", "width", "height"), box, strict=True))
+def _end(text: str, nodes: Mapping[str, Node], kinds: Kinds, where: str) -> End:
+    """The output that a text names; the first one where it names only the node."""
+    node_id, _, port = text.partition(".")
+    if not port:
+        outputs = kinds.of(nodes[node_id]).outputs if node_id in nodes else ()
+        if not outputs:
+            raise FileError(f"at '{where}': '{text}' does not name an output, as 'node.port'.")
+        port = outputs[0].name
+    return End(node=node_id, port=port)
 
 
-def _build_node(node_id: str, block: FileNode, extras: dict[str, Any]) -> Node:
-    where = f"nodes.{node_id}"
-    if not node_id or "." in node_id:
-        raise FileError(f"at '{where}': a node's id is not empty and has no full stop.")
-    with _at(where):
-        declared = get_kind(block.kind)
-        if block.version > declared.version:
-            raise FileError(
-                f"the kind '{block.kind}' is of version {block.version}, newer than this Reed Loom's "
-                f"version {declared.version}; please update."
-            )
-        values = {name: declared.parameter(name).check(value) for name, value in block.parameters.items()}
-    parameters = {name: value for name, value in values.items() if value != declared.parameter(name).default}
+def _box(part: FileBay | FileNote) -> dict[str, Any]:
+    return dict(zip(("x", "y", "width", "height"), part.box, strict=True)) | {"extras": part.extras}
+
+
+def _build_node(node_id: str, block: FileNode, kinds: Kinds) -> Node:
     return Node(
         id=node_id,
         kind=block.kind,
@@ -378,28 +463,7 @@ def _build_node(node_id: str, block: FileNode, extras: dict[str, Any]) -> Node:
         y=block.at[1],
         name=block.name,
         muted=block.muted,
-        parameters=parameters,
-        extras=extras,
+        parameters=block.parameters,
+        formulas=block.formulas,
+        extras=block.extras,
     )
-
-
-def _check_document(document: Document) -> None:
-    data = output_data(document)
-    for thread in document.threads:
-        port = document.nodes[thread.target.node].declaration.input(thread.target.port)
-        given = data[thread.source.node, thread.source.port]
-        if not accepts(port, given):
-            raise FileError(
-                f"at 'nodes.{thread.target.node}.inputs.{thread.target.port}': it cannot take the "
-                f"{given.word} that '{thread.source}' gives."
-            )
-    surface = document.surface
-    for name in ("width", "height", "depth"):
-        value = getattr(surface, name)
-        low = 0.0 if name == "depth" else 1e-6
-        if not (math.isfinite(value) and low <= value <= 1e6):
-            raise FileError(
-                f"at 'surface.{name}': {value:g} is not a length in metres from {low:g} to 1000000."
-            )
-    if not 1 <= document.recipe.size <= 8192:
-        raise FileError(f"at 'recipe.size': {document.recipe.size} is not a size from 1 to 8192.")

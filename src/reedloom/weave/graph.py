@@ -1,33 +1,37 @@
-"""Questions about the graph: which way threads run, what data they carry, whether one may be tied."""
+"""Questions about a graph: which way threads run, what data they carry, whether one may be tied."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from reedloom.errors import ConnectError, ReedError, UnknownNameError
-from reedloom.kit.channels import CHANNELS
-from reedloom.kit.data import COLOUR, GREY, MATERIAL, Data, SameAs
+from reedloom.kinds.catalogue import Kinds
+from reedloom.kit.channels import CHANNELS, get_channel
+from reedloom.kit.data import ANY, COLOUR, GREY, MATERIAL, Data, SameAs
 from reedloom.kit.ports import Port
-from reedloom.weave.document import Document, End
+from reedloom.weave.document import End, Graph, Thread
+from reedloom.weave.memo import remembered
 
 
-def inputs_by_node(document: Document) -> dict[str, dict[str, End]]:
+@remembered(8)
+def inputs_by_node(graph: Graph) -> dict[str, dict[str, End]]:
     """For every node what is tied to each of its inputs."""
-    found: dict[str, dict[str, End]] = {node_id: {} for node_id in document.nodes}
-    for thread in document.threads:
+    found: dict[str, dict[str, End]] = {node_id: {} for node_id in graph.nodes}
+    for thread in graph.threads:
         found[thread.target.node][thread.target.port] = thread.source
     return found
 
 
-def upstream_order(document: Document, roots: Iterable[str]) -> list[str]:
+def upstream_order(inputs: Mapping[str, Mapping[str, End]], roots: Iterable[str]) -> list[str]:
     """The nodes that `roots` need, themselves included, each after all it needs.
+
+    inputs : for each node what is tied to its inputs, as `inputs_by_node` gives it.
 
     Raises
     ------
     ReedError
         If there is a cycle; the text names a node on it.
     """
-    inputs = inputs_by_node(document)
     order: list[str] = []
     state: dict[str, int] = {}
     stack = [(root, False) for root in reversed(list(dict.fromkeys(roots)))]
@@ -52,10 +56,10 @@ def upstream_order(document: Document, roots: Iterable[str]) -> list[str]:
     return order
 
 
-def downstream(document: Document, starts: Iterable[str]) -> set[str]:
+def downstream(graph: Graph, starts: Iterable[str]) -> set[str]:
     """All nodes that `starts` can change, themselves included."""
     followers: dict[str, list[str]] = {}
-    for thread in document.threads:
+    for thread in graph.threads:
         followers.setdefault(thread.source.node, []).append(thread.target.node)
     seen = set(starts)
     waiting = list(seen)
@@ -67,29 +71,31 @@ def downstream(document: Document, starts: Iterable[str]) -> set[str]:
     return seen
 
 
-def output_data(document: Document) -> dict[tuple[str, str], Data]:
+@remembered(8)
+def output_data(graph: Graph, kinds: Kinds) -> dict[tuple[str, str], Data]:
     """What every output of every node carries, by (node, port)."""
-    inputs = inputs_by_node(document)
+    inputs = inputs_by_node(graph)
     found: dict[tuple[str, str], Data] = {}
-    for node_id in upstream_order(document, document.nodes):
-        for port in document.nodes[node_id].declaration.outputs:
-            found[node_id, port.name] = _resolve(port, inputs[node_id], found)
+    for node_id in upstream_order(inputs, graph.nodes):
+        for port in kinds.of(graph.nodes[node_id]).outputs:
+            found[node_id, port.name] = carried_data(port, inputs[node_id], found)
     return found
 
 
-def _resolve(port: Port, tied: dict[str, End], known: dict[tuple[str, str], Data]) -> Data:
+def carried_data(port: Port, tied: Mapping[str, End], known: Mapping[tuple[str, str], Data]) -> Data:
+    """What an output carries, from what is tied before it; `known` has the data of all earlier outputs."""
     if not isinstance(port.data, SameAs):
         return port.data
     sources = [known[tied[name].node, tied[name].port] for name in port.data.ports if name in tied]
     return COLOUR if COLOUR in sources else GREY
 
 
-def carried_channels(document: Document, end: End) -> list[str]:
+def carried_channels(graph: Graph, kinds: Kinds, end: End) -> list[str]:
     """The channels that a material has, as far as they can be told from what is tied before it."""
-    inputs = inputs_by_node(document)
+    inputs = inputs_by_node(graph)
     found: set[str] = set()
-    for node_id in upstream_order(document, [end.node]):
-        gives_material = any(p.data == MATERIAL for p in document.nodes[node_id].declaration.outputs)
+    for node_id in upstream_order(inputs, [end.node]):
+        gives_material = any(p.data == MATERIAL for p in kinds.of(graph.nodes[node_id]).outputs)
         found |= (inputs[node_id].keys() & CHANNELS.keys()) if gives_material else set()
     return [channel for channel in CHANNELS if channel in found]
 
@@ -105,14 +111,31 @@ def converts(port: Port, data: Data) -> bool:
     return isinstance(port.data, Data) and not port.data & data
 
 
-def check_thread(document: Document, source: End, target: End) -> None:
+def check_thread(graph: Graph, kinds: Kinds, source: End, target: End) -> None:
     """Raise `ConnectError` or `UnknownNameError` with the reason if the two cannot be tied."""
-    giver, taker = document.node(source.node), document.node(target.node)
-    giver.declaration.output(source.port)
-    port = taker.declaration.input(target.port)
-    if source.node in downstream(document, [target.node]):
+    giver, taker = graph.node(source.node), graph.node(target.node)
+    kinds.of(giver).output(source.port)
+    port = kinds.of(taker).input(target.port)
+    if source.node in downstream(graph, [target.node]):
         raise ConnectError(f"Tying '{source}' to '{target}' would make the threads run in a circle.")
-    data = output_data(document)[source.node, source.port]
+    check_fit(port, output_data(graph, kinds)[source.node, source.port], source, target)
+
+
+def check_threads(graph: Graph, kinds: Kinds, threads: Iterable[Thread]) -> None:
+    """Raise `ConnectError` or `UnknownNameError` if one of these threads of a graph cannot be."""
+    try:
+        data = output_data(graph, kinds)
+    except ReedError as error:
+        raise ConnectError(str(error)) from None
+    for thread in threads:
+        source, target = thread.source, thread.target
+        kinds.of(graph.node(source.node)).output(source.port)
+        port = kinds.of(graph.node(target.node)).input(target.port)
+        check_fit(port, data[source.node, source.port], source, target)
+
+
+def check_fit(port: Port, data: Data, source: End, target: End) -> None:
+    """Raise `ConnectError` if an input does not take such data."""
     if not accepts(port, data):
         assert isinstance(port.data, Data)
         raise ConnectError(
@@ -121,10 +144,19 @@ def check_thread(document: Document, source: End, target: End) -> None:
         )
 
 
-def parse_end(document: Document, text: str, output: bool) -> End:
+def check_end(graph: Graph, kinds: Kinds, source: End, channel: str) -> None:
+    """Raise `ConnectError` or `UnknownNameError` with the reason if an output cannot be tied to a slot."""
+    slot = get_channel(channel)
+    kinds.of(graph.node(source.node)).output(source.port)
+    data = output_data(graph, kinds)[source.node, source.port]
+    if not data & (GREY | COLOUR):
+        raise ConnectError(f"'{source}' gives {data.word} but the map '{slot.label}' takes {slot.data.word}.")
+
+
+def parse_end(graph: Graph, kinds: Kinds, text: str, output: bool) -> End:
     """Read "node" or "node.port"; the first output or input is the default."""
     node_id, _, port = text.partition(".")
-    declared = document.node(node_id).declaration
+    declared = kinds.of(graph.node(node_id))
     ports = declared.outputs if output else declared.inputs
     if not port:
         if not ports:
@@ -132,3 +164,39 @@ def parse_end(document: Document, text: str, output: bool) -> End:
         port = ports[0].name
     (declared.output if output else declared.input)(port)
     return End(node=node_id, port=port)
+
+
+def with_stand_ins(kinds: Kinds, graphs: Iterable[Graph]) -> Kinds:
+    """A set of kinds with a stand-in for each that nodes name and that is not here.
+
+    A stand-in has the notches that threads are tied to, of any kind of data, besides those it had before.
+    """
+    wanted: dict[tuple[str, int], tuple[dict[str, None], dict[str, None]]] = {}
+    for graph in graphs:
+        lost = {
+            node.id: wanted.setdefault((node.kind, node.version), ({}, {}))
+            for node in graph.nodes.values()
+            if kinds.exact(node.kind, node.version) is None
+        }
+        if not lost:
+            continue
+        for thread in graph.threads:
+            if thread.target.node in lost:
+                lost[thread.target.node][0][thread.target.port] = None
+            if thread.source.node in lost:
+                lost[thread.source.node][1][thread.source.port] = None
+        for end in graph.ends.values():
+            if end.node in lost:
+                lost[end.node][1][end.port] = None
+    stand_ins = dict(kinds.stand_ins)
+    for key, (tied_inputs, tied_outputs) in wanted.items():
+        old = stand_ins.get(key)
+        before = (old.inputs, old.outputs) if old is not None else ((), ())
+        inputs = dict.fromkeys(p.name for p in before[0]) | tied_inputs
+        outputs = dict.fromkeys(p.name for p in before[1]) | tied_outputs
+        if old is None or len(inputs) > len(old.inputs) or len(outputs) > len(old.outputs):
+            stand_ins[key] = kinds.missing(*key).with_ports(
+                tuple(Port(name, ANY, optional=True) for name in inputs),
+                tuple(Port(name, ANY) for name in outputs),
+            )
+    return kinds if stand_ins == kinds.stand_ins else kinds.standing_in(stand_ins)

@@ -6,31 +6,30 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
-from reedloom.weave.document import Bay, Document, End, Note, Thread
+from reedloom.weave.document import Bay, End, Graph, Note, Thread
 from reedloom.weave.edits import AddPiece
 
 
-def cut_piece(document: Document, ids: Iterable[str]) -> Document:
-    """A document of just these nodes, bays and notes, with the threads among them."""
+def cut_piece(graph: Graph, ids: Iterable[str]) -> Graph:
+    """A graph of just these nodes, bays and notes, with the threads among them."""
     chosen = set(ids)
-    return Document(
-        name=document.name,
-        nodes={k: n for k, n in document.nodes.items() if k in chosen},
-        threads=tuple(t for t in document.threads if t.source.node in chosen and t.target.node in chosen),
-        bays={k: b for k, b in document.bays.items() if k in chosen},
-        notes={k: n for k, n in document.notes.items() if k in chosen},
+    return Graph(
+        nodes={k: n for k, n in graph.nodes.items() if k in chosen},
+        threads=tuple(t for t in graph.threads if t.source.node in chosen and t.target.node in chosen),
+        bays={k: b for k, b in graph.bays.items() if k in chosen},
+        notes={k: n for k, n in graph.notes.items() if k in chosen},
     )
 
 
-def incoming_threads(document: Document, ids: Iterable[str]) -> tuple[Thread, ...]:
+def incoming_threads(graph: Graph, ids: Iterable[str]) -> tuple[Thread, ...]:
     """The threads that come into these nodes from others."""
     chosen = set(ids)
-    return tuple(t for t in document.threads if t.target.node in chosen and t.source.node not in chosen)
+    return tuple(t for t in graph.threads if t.target.node in chosen and t.source.node not in chosen)
 
 
 def place_piece(
-    document: Document,
-    piece: Document,
+    graph: Graph,
+    piece: Graph,
     shift: tuple[float, float],
     incoming: tuple[Thread, ...] = (),
     label: str = "Paste",
@@ -39,17 +38,9 @@ def place_piece(
 
     `incoming` threads are tied to the copies too, from where they come.
     """
-    names: dict[str, str] = {}
-    growing = document
-    for node in piece.nodes.values():
-        names[node.id] = growing.free_id(node.kind)
-        growing = replace(growing, nodes={**growing.nodes, names[node.id]: node})
-    for bay in piece.bays.values():
-        names[bay.id] = growing.free_id("bay")
-        growing = replace(growing, bays={**growing.bays, names[bay.id]: bay})
-    for note in piece.notes.values():
-        names[note.id] = growing.free_id("note")
-        growing = replace(growing, notes={**growing.notes, names[note.id]: note})
+    stems = {node.id: node.kind for node in piece.nodes.values()}
+    stems |= dict.fromkeys(piece.bays, "bay") | dict.fromkeys(piece.notes, "note")
+    names = dict(zip(stems, graph.free_ids(stems.values()), strict=True))
 
     def moved(thread: Thread) -> Thread:
         source = End(node=names.get(thread.source.node, thread.source.node), port=thread.source.port)
@@ -66,17 +57,17 @@ def place_piece(
     return edit, names
 
 
-def items_within(document: Document, bay: Bay, width: float, height: float) -> set[str]:
+def items_within(graph: Graph, bay: Bay, width: float, height: float) -> set[str]:
     """The nodes (of that card size) and notes whose middle lies in a bay."""
 
     def inside(x: float, y: float) -> bool:
         return bay.x <= x <= bay.x + bay.width and bay.y <= y <= bay.y + bay.height
 
-    nodes = {n.id for n in document.nodes.values() if inside(n.x + width / 2, n.y + height / 2)}
-    notes = {n.id for n in document.notes.values() if inside(n.x + n.width / 2, n.y + n.height / 2)}
+    nodes = {n.id for n in graph.nodes.values() if inside(n.x + width / 2, n.y + height / 2)}
+    notes = {n.id for n in graph.notes.values() if inside(n.x + n.width / 2, n.y + n.height / 2)}
     return nodes | notes
 
 
-def blank_note(document: Document, x: float, y: float) -> Note:
+def blank_note(graph: Graph, x: float, y: float) -> Note:
     """A new empty note."""
-    return Note(id=document.free_id("note"), x=x, y=y)
+    return Note(id=graph.free_id("note"), x=x, y=y)

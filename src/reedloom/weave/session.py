@@ -10,26 +10,31 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from reedloom.weave.document import Document, Thread
+from msgspec.structs import replace
+
+from reedloom.kinds.catalogue import Kinds, all_kinds
+from reedloom.weave.check import check
+from reedloom.weave.document import Document, Graph, Thread
 from reedloom.weave.edits import Edit
+from reedloom.weave.graph import with_stand_ins
 
 HISTORY_LIMIT = 1000
 
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """What differs between two documents.
+    """What differs between two documents, and between one graph of theirs.
 
     Attributes
     ----------
     nodes : frozenset of str
         Nodes that were added, removed, or differ.
-    computed : frozenset of str
-        Those whose own result may differ: not only moved or renamed.
     threads : frozenset of Thread
         Threads present in just one of the two.
-    ties, bays, notes : frozenset of str
-        Channels, bays and notes that differ.
+    ends, bays, notes : frozenset of str
+        Rail slots, bays and notes that differ.
+    computed : bool
+        Whether a result, or what is said of it, may differ: more than places and views.
     recorded : bool
         False while dragging.
     """
@@ -37,50 +42,49 @@ class Change:
     before: Document
     after: Document
     nodes: frozenset[str]
-    computed: frozenset[str]
     threads: frozenset[Thread]
-    ties: frozenset[str]
+    ends: frozenset[str]
     bays: frozenset[str]
     notes: frozenset[str]
+    computed: bool
     recorded: bool
 
 
 def _differing(before: dict, after: dict) -> frozenset[str]:
+    if before is after:
+        return frozenset()
     keys = before.keys() | after.keys()
     return frozenset(k for k in keys if before.get(k) is not after.get(k) and before.get(k) != after.get(k))
 
 
 def compare(before: Document, after: Document, recorded: bool = True) -> Change:
     """What differs between two documents; unchanged shared parts cost one look each."""
-    nodes = _differing(before.nodes, after.nodes)
-
-    def result_differs(node_id: str) -> bool:
-        old, new = before.nodes.get(node_id), after.nodes.get(node_id)
-        return (
-            old is None
-            or new is None
-            or (old.kind, old.parameters, old.muted) != (new.kind, new.parameters, new.muted)
-        )
-
-    threads = (
-        frozenset()
-        if before.threads is after.threads
-        else frozenset(set(before.threads) ^ set(after.threads))
-    )
-    computed = {n for n in nodes if result_differs(n)} | {t.target.node for t in threads}
-    if before.surface != after.surface:
-        computed |= {n.id for n in after.nodes.values() if n.declaration.physical}
+    old, new = before.graph, after.graph
+    nodes = _differing(old.nodes, new.nodes)
+    threads = frozenset() if old.threads is new.threads else frozenset(set(old.threads) ^ set(new.threads))
+    ends = _differing(old.ends, new.ends)
+    computed = bool(threads or ends) or before.surface != after.surface or before.folder != after.folder
+    computed = computed or any(_result_differs(old, new, node_id) for node_id in nodes)
+    computed = computed or (before.motifs, before.dials) != (after.motifs, after.dials)
     return Change(
         before,
         after,
         nodes,
-        frozenset(computed),
         threads,
-        _differing(before.ties, after.ties),
-        _differing(before.bays, after.bays),
-        _differing(before.notes, after.notes),
+        ends,
+        _differing(old.bays, new.bays),
+        _differing(old.notes, new.notes),
+        computed,
         recorded,
     )
+
+
+def _result_differs(before: Graph, after: Graph, node_id: str) -> bool:
+    """Whether a node differs in more than its place; its name stands in what is said of failures."""
+    old, new = before.nodes.get(node_id), after.nodes.get(node_id)
+    if old is None or new is None:
+        return True
+    return replace(old, x=new.x, y=new.y, extras=new.extras) != new
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,15 +94,24 @@ class _Step:
 
 
 class Session:
-    """Holds a document and its history; edits go in, one kind of event comes out."""
+    """Holds a document and its history; edits go in, one kind of event comes out.
 
-    def __init__(self, document: Document | None = None) -> None:
+    `kinds` is the set that nodes may be of: the built-in ones and a user's own, unless given.
+    """
+
+    def __init__(self, document: Document | None = None, kinds: Kinds | None = None) -> None:
         start = document or Document()
+        self.kinds = self._stood_in(kinds or all_kinds(), start)
+        check(start, self.kinds)
         self._steps = [_Step("Open", start)]
         self._index = 0
         self._shown = start
-        self._saved = start
+        self._saved: Document | None = start
         self._listeners: list[Callable[[Change], None]] = []
+
+    @staticmethod
+    def _stood_in(kinds: Kinds, document: Document) -> Kinds:
+        return with_stand_ins(kinds, [document.graph, *(m.graph for m in document.motifs.values())])
 
     @property
     def document(self) -> Document:
@@ -115,15 +128,24 @@ class Session:
         self._listeners.append(listener)
         return lambda: self._listeners.remove(listener)
 
+    def _after(self, edit: Edit) -> Document:
+        """The recorded document after an edit, if that breaks no rule."""
+        before = self.recorded
+        after = edit.apply(before, self.kinds)
+        kinds = self._stood_in(self.kinds, after)
+        check(after, kinds, before)
+        self.kinds = kinds
+        return after
+
     def submit(self, edit: Edit) -> None:
         """Apply an edit to the recorded document as one step; ends a running drag.
 
         Raises
         ------
         ReedError
-            If the edit cannot be applied; nothing has changed then.
+            If the edit cannot be applied, or what it gives breaks a rule; nothing has changed then.
         """
-        after = edit.apply(self.recorded)
+        after = self._after(edit)
         if after != self.recorded:
             del self._steps[self._index + 1 :]
             self._steps.append(_Step(edit.label, after))
@@ -134,12 +156,12 @@ class Session:
     def amend(self, edit: Edit) -> None:
         """Apply an edit within the present step, as saving does when it names a weave."""
         step = self._steps[self._index]
-        self._steps[self._index] = _Step(step.label, edit.apply(step.document))
+        self._steps[self._index] = _Step(step.label, self._after(edit))
         self._show(self.recorded, recorded=True)
 
     def preview(self, edit: Edit) -> None:
         """Show an edit without recording it; the next one starts from the recorded document again."""
-        self._show(edit.apply(self.recorded), recorded=False)
+        self._show(self._after(edit), recorded=False)
 
     def drop_preview(self) -> None:
         """Go back to the recorded document."""
@@ -183,7 +205,7 @@ class Session:
 
     def mark_unsaved(self) -> None:
         """Treat the document as never saved, as after a recovery."""
-        self._saved = Document(name="\0")
+        self._saved = None
 
     def _show(self, document: Document, recorded: bool) -> None:
         before, self._shown = self._shown, document

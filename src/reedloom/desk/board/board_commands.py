@@ -16,12 +16,12 @@ from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import ReedError
 from reedloom.kit.data import GREY
 from reedloom.weave.arrange import arrange
-from reedloom.weave.document import Bay, Document, End
+from reedloom.weave.document import Bay, Document, End, Graph
 from reedloom.weave.edits import (
     Batch,
     Connect,
     Disconnect,
-    Edit,
+    GraphEdit,
     MoveItems,
     PutItem,
     RemoveItems,
@@ -48,16 +48,18 @@ class BoardCommands(QObject):
         self.workplace, self.board, self.window_ = workplace, board, window
 
     @property
-    def _document(self) -> Document:
-        return self.workplace.document
+    def _graph(self) -> Graph:
+        return self.workplace.graph
 
     # -- copies ---------------------------------------------------------------------------------------
 
     def copy(self) -> None:
         """Put the selection on the clipboard, as the text of a weave."""
         if self.workplace.selection:
-            piece = cut_piece(self._document, self.workplace.selection)
-            QGuiApplication.clipboard().setText(encode_document(piece).decode())
+            piece = cut_piece(self._graph, self.workplace.selection)
+            QGuiApplication.clipboard().setText(
+                encode_document(Document(graph=piece), self.workplace.kinds).decode()
+            )
             count = len(piece.nodes)
             self.workplace.message.emit(f"Copied {count} node{'s' if count != 1 else ''}", False)
 
@@ -70,7 +72,7 @@ class BoardCommands(QObject):
         """Add what is on the clipboard, at the pointer."""
         text = QGuiApplication.clipboard().text()
         try:
-            piece = decode_document(text.encode())
+            piece = decode_document(text.encode(errors="replace"), self.workplace.kinds).graph
         except ReedError:
             self.workplace.message.emit("There is no piece of a weave on the clipboard.", True)
             return
@@ -86,17 +88,17 @@ class BoardCommands(QObject):
 
     def duplicate(self) -> None:
         """Copy the selection beside itself."""
-        self._place(cut_piece(self._document, self.workplace.selection), SHIFT, "Duplicate", tied=False)
+        self._place(cut_piece(self._graph, self.workplace.selection), SHIFT, "Duplicate", tied=False)
 
     def duplicate_tied(self) -> None:
         """Copy the selection beside itself, fed by the same threads."""
-        self._place(cut_piece(self._document, self.workplace.selection), SHIFT, "Duplicate", tied=True)
+        self._place(cut_piece(self._graph, self.workplace.selection), SHIFT, "Duplicate", tied=True)
 
-    def _place(self, piece: Document, shift: tuple[float, float], label: str, tied: bool) -> None:
+    def _place(self, piece: Graph, shift: tuple[float, float], label: str, tied: bool) -> None:
         if not (piece.nodes or piece.bays or piece.notes):
             return
-        incoming = incoming_threads(self._document, piece.nodes) if tied else ()
-        edit, names = place_piece(self._document, piece, shift, incoming, label)
+        incoming = incoming_threads(self._graph, piece.nodes) if tied else ()
+        edit, names = place_piece(self._graph, piece, shift, incoming, label)
         if self.workplace.submit(edit):
             self.workplace.select(names.values())
 
@@ -113,7 +115,7 @@ class BoardCommands(QObject):
     def _delete(self, close_up: bool) -> None:
         nodes = self.workplace.selected_nodes
         others = tuple(self.workplace.selection - set(nodes))
-        edits: list[Edit] = [RemoveNodes(nodes, close_up)] if nodes else []
+        edits: list[GraphEdit] = [RemoveNodes(nodes, close_up)] if nodes else []
         edits += [RemoveItems(others)] if others else []
         if edits:
             self.workplace.submit(edits[0] if len(edits) == 1 else Batch("Remove", tuple(edits)))
@@ -122,7 +124,7 @@ class BoardCommands(QObject):
         """Tie the upper selected nodes to the lowest: each to its first input that is free and fits."""
         chosen = sorted(
             self.workplace.selected_nodes,
-            key=lambda n: (self._document.nodes[n].y, self._document.nodes[n].x),
+            key=lambda n: (self._graph.nodes[n].y, self._graph.nodes[n].x),
         )
         if len(chosen) < 2:
             self.workplace.message.emit(
@@ -130,11 +132,11 @@ class BoardCommands(QObject):
             )
             return
         target = chosen[-1]
-        declared = self._document.nodes[target].declaration
-        free = [p for p in declared.inputs if p.name not in self._document.incoming(target)]
-        edits: list[Edit] = []
+        declared = self.workplace.kinds.of(self._graph.nodes[target])
+        free = [p for p in declared.inputs if p.name not in self._graph.incoming(target)]
+        edits: list[GraphEdit] = []
         for source in chosen[:-1]:
-            output = self._document.nodes[source].declaration.outputs[0].name
+            output = self.workplace.kinds.of(self._graph.nodes[source]).outputs[0].name
             data = self.board.board.data.get((source, output), GREY)
             port = fitting_input(free, data)
             if port is not None:
@@ -144,15 +146,16 @@ class BoardCommands(QObject):
             self.workplace.submit(Batch("Tie nodes", tuple(edits)))
         else:
             self.workplace.message.emit(
-                f"'{self._document.nodes[target].title}' has no free input that fits.", True
+                f"'{self.workplace.kinds.title(self._graph.nodes[target])}' has no free input that fits.",
+                True,
             )
 
     def untie_selected(self) -> None:
         """Untie everything that comes into the selected nodes, or leaves the selected node for the rail."""
         nodes = set(self.workplace.selected_nodes)
-        edits: list[Edit] = [Disconnect(t.target) for t in self._document.threads if t.target.node in nodes]
+        edits: list[GraphEdit] = [Disconnect(t.target) for t in self._graph.threads if t.target.node in nodes]
         if not edits:
-            edits = [Untie(c) for c, end in self._document.ties.items() if end.node in nodes]
+            edits = [Untie(c) for c, end in self._graph.ends.items() if end.node in nodes]
         if edits:
             self.workplace.submit(Batch("Untie", tuple(edits)))
 
@@ -164,7 +167,7 @@ class BoardCommands(QObject):
     def swap_inputs(self) -> None:
         """Exchange what comes into the first two inputs."""
         node = self.workplace.selected_node
-        inputs = self._document.nodes[node].declaration.inputs if node else ()
+        inputs = self.workplace.kinds.of(self._graph.nodes[node]).inputs if node else ()
         if node is None or len(inputs) < 2:
             self.workplace.message.emit("Select one node with two inputs, such as a blend.", True)
             return
@@ -174,7 +177,7 @@ class BoardCommands(QObject):
         """Mute the selected nodes, or unmute them if all are muted."""
         nodes = self.workplace.selected_nodes
         if nodes:
-            muted = not all(self._document.nodes[n].muted for n in nodes)
+            muted = not all(self._graph.nodes[n].muted for n in nodes)
             edits = tuple(SetNode(n, muted=muted) for n in nodes)
             self.workplace.submit(
                 edits[0] if len(edits) == 1 else Batch("Mute" if muted else "Unmute", edits)
@@ -184,12 +187,12 @@ class BoardCommands(QObject):
 
     def select_all(self) -> None:
         """Select everything on the board."""
-        d = self._document
-        self.workplace.select((*d.nodes, *d.bays, *d.notes))
+        graph = self._graph
+        self.workplace.select((*graph.nodes, *graph.bays, *graph.notes))
 
     def frame_in_bay(self) -> None:
         """Put a bay around the selected cards."""
-        nodes = [self._document.nodes[n] for n in self.workplace.selected_nodes]
+        nodes = [self._graph.nodes[n] for n in self.workplace.selected_nodes]
         if not nodes:
             self.workplace.message.emit("Select the cards that the bay should hold.", True)
             return
@@ -201,21 +204,21 @@ class BoardCommands(QObject):
             max(n.x for n in nodes) + WIDTH + BAY_MARGIN,
             max(n.y for n in nodes) + HEIGHT + BAY_MARGIN,
         )
-        bay = Bay(id=self._document.free_id("bay"), title=title.strip(), x=left, y=top, width=right - left,
-                  height=bottom - top, tint=len(self._document.bays))  # fmt: skip
+        bay = Bay(id=self._graph.free_id("bay"), title=title.strip(), x=left, y=top, width=right - left,
+                  height=bottom - top, tint=len(self._graph.bays))  # fmt: skip
         self.workplace.submit(PutItem(bay))
 
     def add_note(self) -> None:
         """Write a note at the pointer."""
         at = self.board.pointer_place()
-        note = blank_note(self._document, at.x(), at.y())
+        note = blank_note(self._graph, at.x(), at.y())
         if self.workplace.submit(PutItem(note)):
             self.workplace.select({note.id})
             self.edit_text(note.id)
 
     def edit_text(self, item_id: str) -> None:
         """Edit the title of a bay or the text of a note."""
-        bay, note = self._document.bays.get(item_id), self._document.notes.get(item_id)
+        bay, note = self._graph.bays.get(item_id), self._graph.notes.get(item_id)
         if bay is not None:
             text, done = QInputDialog.getText(self.window_, "Bay", "Name of the bay:", text=bay.title)
             if done:
@@ -235,8 +238,8 @@ class BoardCommands(QObject):
 
     def arrange(self) -> None:
         """Lay the selected cards out in layers; all of them if none is selected."""
-        chosen = self.workplace.selected_nodes or tuple(self._document.nodes)
-        places = arrange(self._document, chosen)
+        chosen = self.workplace.selected_nodes or tuple(self._graph.nodes)
+        places = arrange(self._graph, chosen)
         if places:
             self.workplace.submit(MoveItems(places, label="Arrange"))
 

@@ -15,6 +15,7 @@ from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.screen.workplace import Look
 from reedloom.kit.data import GREY, Data, SameAs
+from reedloom.kit.kind import Kind
 from reedloom.preview.encodings import BINS, Tones
 from reedloom.weave.document import Node
 
@@ -40,11 +41,11 @@ class CardState:
 
 
 class Card(QGraphicsItem):
-    """Draws a node; it holds no state of the document but the node it shows."""
+    """Draws a node; it holds no state of the document but the node it shows and its kind."""
 
-    def __init__(self, node: Node) -> None:
+    def __init__(self, node: Node, kind: Kind) -> None:
         super().__init__()
-        self.node = node
+        self.node, self.kind = node, kind
         self.state = CardState()
         self.hovered_port: tuple[bool, str] | None = None
         self.show_cost = False
@@ -65,9 +66,9 @@ class Card(QGraphicsItem):
         """The card without its notches."""
         return QRectF(0, 0, WIDTH, HEIGHT)
 
-    def take(self, node: Node, state: CardState, show_cost: bool) -> None:
+    def take(self, node: Node, kind: Kind, state: CardState, show_cost: bool) -> None:
         """Show another state of the node."""
-        self.node, self.state, self.show_cost = node, state, show_cost
+        self.node, self.kind, self.state, self.show_cost = node, kind, state, show_cost
         self.setPos(node.x, node.y)
         self.update()
 
@@ -75,13 +76,13 @@ class Card(QGraphicsItem):
 
     def port_place(self, is_output: bool, name: str) -> QPointF:
         """The middle of a port's notch, in the card's coordinates."""
-        ports = self.node.declaration.outputs if is_output else self.node.declaration.inputs
+        ports = self.kind.outputs if is_output else self.kind.inputs
         index = next(i for i, p in enumerate(ports) if p.name == name)
         return QPointF(WIDTH * (index + 1) / (len(ports) + 1), HEIGHT if is_output else 0.0)
 
     def port_at(self, point: QPointF, reach: float = 9.0) -> tuple[bool, str] | None:
         """The port nearest a point in the card's coordinates, within reach, as (is output, name)."""
-        declared = self.node.declaration
+        declared = self.kind
         found: dict[tuple[bool, str], float] = {}
         for is_output, ports in ((True, declared.outputs), (False, declared.inputs)):
             for port in ports:
@@ -146,18 +147,20 @@ class Card(QGraphicsItem):
         t = theme()
         line = QRectF(MARGIN, HEIGHT - 23, WIDTH - 2 * MARGIN, 16)
         swatch = QRectF(line.left(), line.top() + 1, 14, 14)
-        pixmap = swatch_pixmap(self.node.declaration.family, 14)
+        pixmap = swatch_pixmap(self.kind.family, 14)
         painter.drawPixmap(swatch, pixmap, QRectF(pixmap.rect()))
         font = small_font(pixels=12)
         painter.setFont(font)
         painter.setPen(t.colour("dim") if self.node.muted else t.colour("text"))
         room = line.adjusted(19, 0, 0, 0)
-        name = QFontMetricsF(font).elidedText(self.node.title, Qt.TextElideMode.ElideRight, room.width())
+        name = QFontMetricsF(font).elidedText(
+            self.node.name or self.kind.label, Qt.TextElideMode.ElideRight, room.width()
+        )
         painter.drawText(room, int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft), name)
 
     def _paint_ports(self, painter: QPainter) -> None:
         t = theme()
-        declared = self.node.declaration
+        declared = self.kind
         for is_output, ports in ((False, declared.inputs), (True, declared.outputs)):
             wide = min(NOTCH.width(), WIDTH / (len(ports) + 1) - 1.5)
             notch = QRectF(-wide / 2, -NOTCH.height() / 2, wide, NOTCH.height())

@@ -20,7 +20,7 @@ from reedloom.weave.edits import (
     Batch,
     Connect,
     Disconnect,
-    Edit,
+    GraphEdit,
     InsertOnThread,
     MoveItems,
     MoveThreads,
@@ -107,17 +107,17 @@ class Move(Gesture):
     def __init__(self, view: BoardView, at: QPoint, take_out: bool) -> None:
         self.view, self.start = view, view.mapToScene(at)
         w = view.workplace
-        document = w.document
+        graph = w.graph
         moving = set(w.selection)
-        for bay_id in moving & document.bays.keys():
-            moving |= items_within(document, document.bays[bay_id], WIDTH, HEIGHT)
-        items = document.nodes | document.bays | document.notes
+        for bay_id in moving & graph.bays.keys():
+            moving |= items_within(graph, graph.bays[bay_id], WIDTH, HEIGHT)
+        items = graph.nodes | graph.bays | graph.notes
         self.places = {i: (items[i].x, items[i].y) for i in moving if i in items}
         node = w.selected_node
-        self.first: tuple[Edit, ...] = (TakeOut(node),) if take_out and node else ()
+        self.first: tuple[GraphEdit, ...] = (TakeOut(node),) if take_out and node else ()
         self.moved = False
 
-    def _edit(self, at: QPoint) -> Edit:
+    def _edit(self, at: QPoint) -> GraphEdit:
         step = self.view.mapToScene(at) - self.start
         places = {i: (x + step.x(), y + step.y()) for i, (x, y) in self.places.items()}
         move = MoveItems(places)
@@ -139,12 +139,12 @@ class Move(Gesture):
         if tied_in is None or not self.view.workplace.submit(tied_in):
             self.view.workplace.submit(edit)
 
-    def _tie_in(self, edit: Edit) -> Edit | None:
+    def _tie_in(self, edit: GraphEdit) -> GraphEdit | None:
         node = self.view.workplace.selected_node
-        document = self.view.workplace.document
-        if node is None or len(self.places) != 1 or self.first or document.incoming(node):
+        graph = self.view.workplace.graph
+        if node is None or len(self.places) != 1 or self.first or graph.incoming(node):
             return None
-        if any(document.followers(node)) or any(e.node == node for e in document.ties.values()):
+        if any(graph.followers(node)) or any(e.node == node for e in graph.ends.values()):
             return None
         card = self.view.board.cards[node]
         middle = card.pos() + card.body().center()
@@ -153,7 +153,8 @@ class Move(Gesture):
             return None
         tied = Batch("Tie in", (edit, InsertOnThread(node, strand.thread.target)))
         try:
-            tied.apply(self.view.workplace.session.recorded)
+            session = self.view.workplace.session
+            tied.apply(session.recorded, session.kinds)
         except ReedError:
             return None  # it does not fit there, so it is only moved
         return tied
@@ -170,7 +171,7 @@ class Resize(Gesture):
         self.view = view
         self.item = item.bay if isinstance(item, BayItem) else item.note
 
-    def _edit(self, at: QPoint) -> Edit:
+    def _edit(self, at: QPoint) -> GraphEdit:
         corner = self.view.mapToScene(at)
         width = max(80.0, corner.x() - self.item.x)
         height = max(40.0, corner.y() - self.item.y)
@@ -197,9 +198,9 @@ class Pull(Gesture):
 
     def __init__(self, view: BoardView, end: End, is_output: bool, all_threads: bool) -> None:
         self.view, self.all_threads = view, all_threads and is_output
-        document = view.workplace.document
+        graph = view.workplace.graph
         self.taken: End | None = None
-        tied = None if is_output else document.incoming(end.node).get(end.port)
+        tied = None if is_output else graph.incoming(end.node).get(end.port)
         if tied is not None:
             self.taken, end, is_output = end, tied, True
         self.end, self.is_output = end, is_output
@@ -219,7 +220,7 @@ class Pull(Gesture):
         channel = self.view.channel_under(self.view.viewport().mapToGlobal(at))
         found = self.view.port_under(at)
         if channel is not None and self.is_output:
-            w.submit(tie_to_rail(w.document, self.end, channel))
+            w.submit(tie_to_rail(w.graph, w.kinds, self.end, channel))
         elif found is not None and found[1] != self.is_output:
             self._tie(found[0])
         elif self.all_threads and found is not None and found[1]:
@@ -231,7 +232,7 @@ class Pull(Gesture):
 
     def _tie(self, other: End) -> None:
         source, target = (self.end, other) if self.is_output else (other, self.end)
-        edits: tuple[Edit, ...] = (Connect(source, target),)
+        edits: tuple[GraphEdit, ...] = (Connect(source, target),)
         if self.taken is not None and self.taken != target:
             edits = (Disconnect(self.taken), *edits)
         self.view.workplace.submit(edits[0] if len(edits) == 1 else Batch("Move thread", edits))

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from reedloom.kinds.catalogue import get_kind, kinds
+from reedloom.kinds.catalogue import Kinds
 from reedloom.kit.data import COLOUR, GREY, MATERIAL, Data, SameAs
 from reedloom.kit.kind import Kind
 from reedloom.kit.ports import Port
 from reedloom.weave.arrange import DOWN
-from reedloom.weave.document import Document, End
-from reedloom.weave.edits import AddNode, Batch, Connect, Edit, Tie
+from reedloom.weave.document import End, Graph
+from reedloom.weave.edits import AddNode, Batch, Connect, GraphEdit, Tie
 from reedloom.weave.graph import accepts, carried_channels, output_data
 
 
@@ -31,63 +31,63 @@ def fitting_output(kind: Kind, port: Port) -> Port | None:
     return next((p for p in kind.outputs if accepts(port, possible_data(p))), None)
 
 
-def kinds_that_fit(document: Document, end: End, is_output: bool) -> list[Kind]:
+def kinds_that_fit(graph: Graph, kinds: Kinds, end: End, is_output: bool) -> list[Kind]:
     """The kinds that can be tied to a port."""
     if is_output:
-        data = output_data(document)[end.node, end.port]
-        return [kind for kind in kinds() if fitting_input(kind.inputs, data)]
-    port = document.node(end.node).declaration.input(end.port)
-    return [kind for kind in kinds() if fitting_output(kind, port)]
+        data = output_data(graph, kinds)[end.node, end.port]
+        return [kind for kind in kinds if fitting_input(kind.inputs, data)]
+    port = kinds.of(graph.node(end.node)).input(end.port)
+    return [kind for kind in kinds if fitting_output(kind, port)]
 
 
 def hang_tied(
-    document: Document, kind_id: str, place: tuple[float, float], end: End, is_output: bool
-) -> tuple[Edit, str]:
+    graph: Graph, kinds: Kinds, kind_id: str, place: tuple[float, float], end: End, is_output: bool
+) -> tuple[GraphEdit, str]:
     """The edit that hangs a node and ties it to a port, and the new node's id."""
-    kind = get_kind(kind_id)
-    node_id = document.free_id(kind_id)
+    kind = kinds.get(kind_id)
+    node_id = graph.free_id(kind_id)
     add = AddNode(node_id, kind_id, *place)
     if is_output:
-        port = fitting_input(kind.inputs, output_data(document)[end.node, end.port])
+        port = fitting_input(kind.inputs, output_data(graph, kinds)[end.node, end.port])
         tie = Connect(end, End(node=node_id, port=port.name)) if port else None
     else:
-        given = fitting_output(kind, document.node(end.node).declaration.input(end.port))
+        given = fitting_output(kind, kinds.of(graph.node(end.node)).input(end.port))
         tie = Connect(End(node=node_id, port=given.name), end) if given else None
     return (Batch(add.label, (add, tie)) if tie else add), node_id
 
 
-def tie_to_rail(document: Document, source: End, channel: str) -> Edit:
+def tie_to_rail(graph: Graph, kinds: Kinds, source: End, channel: str) -> GraphEdit:
     """The edit that ties an output to a slot of the map rail.
 
     A material goes to the slots of all the channels it has, through a node that parts it.
     """
-    if output_data(document)[source.node, source.port] != MATERIAL:
+    if output_data(graph, kinds)[source.node, source.port] != MATERIAL:
         return Tie(source, channel)
-    giver = document.nodes[source.node]
-    parts = document.free_id("material_channels")
-    edits: list[Edit] = [
+    giver = graph.nodes[source.node]
+    parts = graph.free_id("material_channels")
+    edits: list[GraphEdit] = [
         AddNode(parts, "material_channels", giver.x, giver.y + DOWN),
         Connect(source, End(node=parts, port="material")),
     ]
-    edits += [Tie(End(node=parts, port=c), c) for c in carried_channels(document, source)]
+    edits += [Tie(End(node=parts, port=c), c) for c in carried_channels(graph, kinds, source)]
     return Batch("Tie material", tuple(edits))
 
 
 def hang_at_selection(
-    document: Document, kind_id: str, place: tuple[float, float], selected: Sequence[str]
-) -> tuple[Edit, str]:
+    graph: Graph, kinds: Kinds, kind_id: str, place: tuple[float, float], selected: Sequence[str]
+) -> tuple[GraphEdit, str]:
     """The edit that hangs a node tied to the selected ones, in the order of their places, if that fits.
 
     Two selected nodes go to the first two inputs that must be tied, as for a blend.
     """
-    kind = get_kind(kind_id)
-    node_id = document.free_id(kind_id)
-    edits: list[Edit] = [AddNode(node_id, kind_id, *place)]
-    data = output_data(document)
+    kind = kinds.get(kind_id)
+    node_id = graph.free_id(kind_id)
+    edits: list[GraphEdit] = [AddNode(node_id, kind_id, *place)]
+    data = output_data(graph, kinds)
     needed = [p for p in kind.inputs if not p.optional]
-    ordered = sorted(selected, key=lambda n: (document.nodes[n].x, document.nodes[n].y))
+    ordered = sorted(selected, key=lambda n: (graph.nodes[n].x, graph.nodes[n].y))
     for number, source in enumerate(ordered):
-        output = document.nodes[source].declaration.outputs[0].name
+        output = kinds.of(graph.nodes[source]).outputs[0].name
         given = data[source, output]
         port = fitting_input(kind.inputs, given) if len(ordered) == 1 else None
         if len(ordered) > 1 and number < len(needed) and accepts(needed[number], given):

@@ -48,7 +48,7 @@ class Slot(QWidget):
     @property
     def end(self) -> End | None:
         """What is tied here."""
-        return self.workplace.document.ties.get(self.channel.id)
+        return self.workplace.graph.ends.get(self.channel.id)
 
     def refresh(self) -> None:
         """Show the newest state, in the tooltip too."""
@@ -148,9 +148,10 @@ class Slot(QWidget):
         if node is None:
             self.workplace.message.emit("Select one node on the board, then tie it to the map.", True)
             return
-        port = self.workplace.document.nodes[node].declaration.outputs[0].name
+        w = self.workplace
+        port = w.kinds.of(w.graph.nodes[node]).outputs[0].name
         end = End(node=node, port=port)
-        self.workplace.submit(tie_to_rail(self.workplace.document, end, self.channel.id))
+        self.workplace.submit(tie_to_rail(w.graph, w.kinds, end, self.channel.id))
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         menu = QMenu(self)
@@ -207,7 +208,7 @@ class MapRail(QWidget):
 
     def refresh(self) -> None:
         """Show the newest state of every slot."""
-        ties = self.workplace.document.ties
+        ties = self.workplace.graph.ends
         for name, slot in self.slots.items():
             slot.setVisible(self.more.isChecked() or CHANNELS[name].everyday or name in ties)
             slot.refresh()

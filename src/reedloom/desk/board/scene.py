@@ -13,7 +13,7 @@ from reedloom.desk.board.card import Card, CardState
 from reedloom.desk.board.ground import BayItem, NoteItem, Strand
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.kit.data import GREY, Data
-from reedloom.weave.document import End, Thread
+from reedloom.weave.document import End, Node, Thread
 from reedloom.weave.graph import converts, output_data
 from reedloom.weave.session import Change
 
@@ -48,7 +48,7 @@ class BoardScene(QGraphicsScene):
         self._match()
 
     def _on_change(self, change: Change) -> None:
-        before, after = change.before, change.after
+        before, after = change.before.graph, change.after.graph
         same_parts = before.nodes.keys() == after.nodes.keys() and not (change.bays or change.notes)
         if change.threads or not same_parts:
             self._match()
@@ -78,18 +78,18 @@ class BoardScene(QGraphicsScene):
             self._refresh_card(node_id)
         selection = self.workplace.selection
         for bay_id, bay in self.bays.items():
-            bay.take(self.workplace.document.bays[bay_id], bay_id in selection)
+            bay.take(self.workplace.graph.bays[bay_id], bay_id in selection)
         for note_id, note in self.notes.items():
-            note.take(self.workplace.document.notes[note_id], note_id in selection)
+            note.take(self.workplace.graph.notes[note_id], note_id in selection)
         self._light_strands()
 
     def _match(self) -> None:
-        document = self.workplace.document
-        self.data = output_data(document)
-        self._match_items(self.cards, document.nodes, Card)
-        self._match_items(self.bays, document.bays, BayItem)
-        self._match_items(self.notes, document.notes, NoteItem)
-        present = set(document.threads)
+        graph = self.workplace.graph
+        self.data = output_data(graph, self.workplace.kinds)
+        self._match_items(self.cards, graph.nodes, self._make_card)
+        self._match_items(self.bays, graph.bays, BayItem)
+        self._match_items(self.notes, graph.notes, NoteItem)
+        present = set(graph.threads)
         for thread in self.strands.keys() - present:
             self.removeItem(self.strands.pop(thread))
         for thread in present - self.strands.keys():
@@ -106,30 +106,34 @@ class BoardScene(QGraphicsScene):
             items[new] = make(wanted[new])
             self.addItem(items[new])
 
+    def _make_card(self, node: Node) -> Card:
+        return Card(node, self.workplace.kinds.of(node))
+
     def _refresh_card(self, node_id: str) -> None:
         w = self.workplace
-        node = w.document.nodes.get(node_id)
+        node = w.graph.nodes.get(node_id)
         if node is None:
             return
-        end = End(node=node_id, port=node.declaration.outputs[0].name)
+        kind = w.kinds.of(node)
+        end = End(node=node_id, port=kind.outputs[0].name) if kind.outputs else None
         state = CardState(
-            look=w.looks.get(end),
+            look=w.looks.get(end) if end else None,
             failure=w.failures.get(node_id, ""),
             seconds=w.seconds.get(node_id),
-            notes=w.notes.get(node_id, ()),
+            notes=w.said_of(node_id),
             pins="".join(name for name, pin in w.pins.items() if pin is not None and pin.node == node_id),
             selected=node_id in w.selection,
         )
         card = self.cards[node_id]
         if node is not card.node or state != card.state or self.show_cost != card.show_cost:
-            card.take(node, state, self.show_cost)
+            card.take(node, kind, state, self.show_cost)
 
     def lay_strands(self) -> None:
         """Run every strand between where its cards are now."""
-        document = self.workplace.document
+        graph, kinds = self.workplace.graph, self.workplace.kinds
         for thread, strand in self.strands.items():
             data = self.data.get((thread.source.node, thread.source.port), GREY)
-            port = document.nodes[thread.target.node].declaration.input(thread.target.port)
+            port = kinds.of(graph.nodes[thread.target.node]).input(thread.target.port)
             strand.lay(
                 self.port_place(thread.source, True),
                 self.port_place(thread.target, False),

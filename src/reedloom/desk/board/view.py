@@ -369,7 +369,7 @@ class BoardView(QGraphicsView):
     def _paint_rail_strands(self, painter: QPainter) -> None:
         """The threads that run off the board into the map rail below."""
         bottom = self.viewport().height()
-        for channel, end in self.workplace.document.ties.items():
+        for channel, end in self.workplace.graph.ends.items():
             slot = self.slot_place(channel)
             if slot is None or end.node not in self.board.cards:
                 continue

@@ -23,13 +23,14 @@ from reedloom.desk.look.swatch import swatch_icon
 from reedloom.desk.look.theme import theme
 from reedloom.desk.screen.workplace import Workplace, to_image
 from reedloom.kernels.jit import Stop
-from reedloom.kinds.catalogue import kinds
 from reedloom.kit.families import FAMILIES
 from reedloom.kit.kind import Kind
 from reedloom.loom.run import evaluate_ends
 from reedloom.preview.encodings import rgb_picture
-from reedloom.preview.samples import choice_samples, sample_weave
+from reedloom.preview.samples import choice_samples, sample_graph
 from reedloom.preview.stand_ins import as_map
+from reedloom.weave.document import Document
+from reedloom.weave.resolve import resolve
 
 PICTURE = 64
 WIDE = 336
@@ -105,7 +106,7 @@ class Creel(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(6, 8, 6, 8)
         layout.setSpacing(5)
-        present = {kind.family for kind in kinds()}
+        present = {kind.family for kind in workplace.kinds}
         for family in FAMILIES.values():
             if family.id in present:
                 button = QToolButton()
@@ -136,7 +137,7 @@ class Creel(QWidget):
             return
         for name, button in self.buttons.items():
             button.setChecked(name == family)
-        shown = [kind for kind in kinds() if kind.family == family]
+        shown = [kind for kind in self.workplace.kinds if kind.family == family]
         for kind in shown:
             for number in range(-1, len(choice_samples(kind))):
                 if (kind.id, number) not in self.pictures:
@@ -147,10 +148,12 @@ class Creel(QWidget):
         """In the worker: the kind's sample, or that of one choice, computed by the engine."""
         if (kind.id, number) in self.pictures:
             return
-        document, end = sample_weave(kind.id, choice_samples(kind)[number][1] if number >= 0 else None)
+        kinds, values = self.workplace.kinds, choice_samples(kind)[number][1] if number >= 0 else None
+        graph, end = sample_graph(kind.id, kinds, values)
+        flat = resolve(Document(graph=graph), kinds)
         side = PICTURE * (2 if number < 0 else 1)
-        array = as_map(evaluate_ends(document, [end], side, stop=stop).results[end], side, side)
-        plain = document.node(end.node).declaration.output(end.port).plain
+        array = as_map(evaluate_ends(flat, [end], side, stop=stop).results[end], side, side)
+        plain = flat.node(end.node).kind.output(end.port).plain
         self._picture_made.emit(kind.id, number, to_image(rgb_picture(array, plain=plain)))
 
     def _take_picture(self, kind_id: str, number: int, image: QImage) -> None:

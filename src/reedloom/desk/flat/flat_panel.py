@@ -16,7 +16,7 @@ from reedloom.desk.flat.handle_marks import FlatHandles
 from reedloom.desk.look.choices import make_choice
 from reedloom.desk.look.theme import icon
 from reedloom.desk.screen.latest import LatestOnly
-from reedloom.desk.screen.workplace import Workplace, to_image
+from reedloom.desk.screen.workplace import UNFORESEEN, Workplace, to_image
 from reedloom.kit.channels import CHANNELS
 from reedloom.kit.values import convert
 from reedloom.preview.encodings import (
@@ -68,6 +68,7 @@ class FlatPanel(QWidget):
         self.canvas = FlatCanvas(FlatHandles(workplace))
         self._painter = LatestOnly(self)
         self._painter.done.connect(self._show)
+        self._painter.failed.connect(lambda _: workplace.message.emit(UNFORESEEN, True))
         self.title = ElidedLabel()
         self.title.setProperty("role", "heading")
         self.value = QLabel(POINT_HINT)
@@ -153,7 +154,7 @@ class FlatPanel(QWidget):
 
     def ends(self) -> Iterable[End]:
         """The outputs the material's picture needs; none while pins are shown."""
-        ties = self.workplace.document.ties
+        ties = self.workplace.graph.ends
         if self.pins or not ties:
             return ()
         chosen = self.map_choice.currentData()
@@ -173,12 +174,12 @@ class FlatPanel(QWidget):
         self.refresh()
 
     def _on_change(self, change: object) -> None:
-        if getattr(change, "ties", None):
+        if getattr(change, "ends", None):
             self.refresh_choices()
 
     def refresh_choices(self) -> None:
         """Offer what there is to show."""
-        ties = self.workplace.document.ties
+        ties = self.workplace.graph.ends
         before = self.map_choice.currentData()
         self.map_choice.clear()
         if any(c in ties for c in SHADED_MAPS):
@@ -226,7 +227,7 @@ class FlatPanel(QWidget):
             reason = self.workplace.failures.get(end.node)
             if reason:
                 return ("The material cannot be shown.", reason)
-        return ("Computing…",) if self.workplace.document.ties or self.pins else EMPTY
+        return ("Computing…",) if self.workplace.graph.ends or self.pins else EMPTY
 
     def _choices(self) -> tuple[str, str]:
         return LOOKS[self.look.currentIndex()], CHANNEL_CHOICES[self.channel.currentIndex()]
@@ -244,12 +245,13 @@ class FlatPanel(QWidget):
 
     def _pinned(self, name: str, end: End) -> Plan | None:
         array = self.workplace.view_arrays.get(end)
-        node = self.workplace.document.nodes.get(end.node)
+        node = self.workplace.graph.nodes.get(end.node)
         if array is None or node is None or end.node in self.workplace.failures:
             return None
-        port = node.declaration.output(end.port)
-        title = f"{name}: {node.title}"
-        if len(node.declaration.outputs) > 1:
+        kind = self.workplace.kinds.of(node)
+        port = kind.output(end.port)
+        title = f"{name}: {node.name or kind.label}"
+        if len(kind.outputs) > 1:
             title += f", {port.label.lower()}"
         return self._shown(title, array, port.plain)
 
@@ -272,7 +274,7 @@ class FlatPanel(QWidget):
         if chosen is None:
             return None
         wanted = SHADED_MAPS if chosen == SHADED else (chosen,)
-        ties = {c: w.document.ties[c] for c in wanted if c in w.document.ties}
+        ties = {c: w.graph.ends[c] for c in wanted if c in w.graph.ends}
         arrays = {
             c: w.view_arrays[e] for c, e in ties.items() if e in w.view_arrays and e.node not in w.failures
         }

@@ -29,10 +29,10 @@ class FlatHandles:
         node_id = w.selected_node
         if node_id is None or all(end is None or end.node != node_id for end in w.pins.values()):
             return []
-        if "place" in w.document.incoming(node_id):
+        if "place" in w.graph.incoming(node_id):
             return []  # drawn at another place, the form is not where its values say
-        node = w.document.nodes[node_id]
-        return handles_of(node.declaration.handles, node.values())
+        node = w.graph.nodes[node_id]
+        return handles_of(w.kinds.of(node).handles, w.kinds.values(node))
 
     def take(self, point: QPointF, to_widget: Callable[[float, float], QPointF]) -> bool:
         """Take the handle under a point, knots before the centre; whether there is one."""

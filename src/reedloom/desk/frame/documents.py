@@ -67,7 +67,7 @@ class Documents(QObject):
     def open_now(self, path: Path, as_copy: bool = False) -> bool:
         """Open a file without asking; what cannot be opened is explained and changes nothing."""
         try:
-            document = load_document(path)
+            document = load_document(path, self.workplace.kinds)
         except ReedError as error:
             self.explain("The weave was not opened", str(error))
             return False
@@ -99,11 +99,11 @@ class Documents(QObject):
     def _write(self, path: Path) -> bool:
         session = self.workplace.session
         home = MoveHome(str(path.absolute().parent))
-        document = replace(home.apply(session.recorded), lit=self.workplace.lit_state)
+        document = replace(home.apply(session.recorded, session.kinds), lit=self.workplace.lit_state)
         if document.name == "Untitled":
             document = replace(document, name=path.stem.replace("-", " ").replace("_", " ").capitalize())
         try:
-            save_document(document, path)
+            save_document(document, path, session.kinds)
         except ReedError as error:
             self.explain("The weave was not saved", str(error))
             return False
@@ -169,8 +169,8 @@ class Documents(QObject):
         try:
             self._recovery.parent.mkdir(parents=True, exist_ok=True)
             # Kept elsewhere than the weave's own file, so that its pictures are named from the root.
-            kept = MoveHome(str(self._recovery.parent)).apply(session.recorded)
-            save_document(replace(kept, lit=self.workplace.lit_state), self._recovery)
+            kept = MoveHome(str(self._recovery.parent)).apply(session.recorded, session.kinds)
+            save_document(replace(kept, lit=self.workplace.lit_state), self._recovery, session.kinds)
             self._recovery.with_suffix(".path").write_text(str(self.workplace.path or ""))
         except (ReedError, OSError) as error:
             self.workplace.message.emit(f"Unsaved work cannot be kept safe: {error}", True)

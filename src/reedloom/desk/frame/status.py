@@ -62,11 +62,11 @@ class StatusLine(QStatusBar):
 
     def refresh(self) -> None:
         """Count nodes, muted ones and failed ones, and sum the time."""
-        document = self.workplace.document
-        muted = sum(node.muted for node in document.nodes.values())
-        failed = len(self.workplace.failures.keys() & document.nodes.keys())
-        seconds = sum(s for n, s in self.workplace.seconds.items() if n in document.nodes)
-        parts = [f"{len(document.nodes)} nodes"]
+        graph = self.workplace.graph
+        muted = sum(node.muted for node in graph.nodes.values())
+        failed = len(self.workplace.failures.keys() & graph.nodes.keys())
+        seconds = sum(s for n, s in self.workplace.seconds.items() if n in graph.nodes)
+        parts = [f"{len(graph.nodes)} nodes"]
         parts += [f"{muted} muted"] if muted else []
         parts += [f"{failed} waiting or failed"] if failed else []
         parts += [f"{seconds * 1000:.0f} ms in all"] if seconds else []

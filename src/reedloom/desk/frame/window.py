@@ -44,7 +44,6 @@ from reedloom.desk.look.theme import DARK, LINEN, apply_theme, icon
 from reedloom.desk.screen.workplace import SIZES, Workplace
 from reedloom.desk.settings.settings_panel import SettingsPanel
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
-from reedloom.kinds.catalogue import kinds
 from reedloom.weave.document import End
 from reedloom.weave.edits import Batch, SetParameters
 
@@ -303,22 +302,22 @@ class Window(QMainWindow):
         else:
             self._hang_at = self.board.pointer_place()
         at = self.board.viewport().mapToGlobal(self.board.mapFromScene(self._hang_at))
-        self.finder.open_with(text, kinds(), self.central.mapFromGlobal(at))
+        self.finder.open_with(text, tuple(self.workplace.kinds), self.central.mapFromGlobal(at))
 
     def _offer_fitting(self, end: End, is_output: bool, at: QPoint) -> None:
         self._pending_end = (end, is_output)
         self._hang_at = self.board.mapToScene(self.board.viewport().mapFromGlobal(at))
-        fitting = kinds_that_fit(self.workplace.document, end, is_output)
+        fitting = kinds_that_fit(self.workplace.graph, self.workplace.kinds, end, is_output)
         self.finder.open_with("", fitting, self.central.mapFromGlobal(at))
 
     def _hang(self, kind_id: str, values: Mapping[str, Any] | None = None) -> None:
-        document = self.workplace.document
+        graph, kinds = self.workplace.graph, self.workplace.kinds
         place = self.board.free_place(self._hang_at)
         where = (round(place.x()), round(place.y()))
         if self._pending_end is not None:
-            edit, node_id = hang_tied(document, kind_id, where, *self._pending_end)
+            edit, node_id = hang_tied(graph, kinds, kind_id, where, *self._pending_end)
         else:
-            edit, node_id = hang_at_selection(document, kind_id, where, self.workplace.selected_nodes)
+            edit, node_id = hang_at_selection(graph, kinds, kind_id, where, self.workplace.selected_nodes)
         self._pending_end = None
         if values:
             edit = Batch(edit.label, (edit, SetParameters(node_id, values)))
@@ -338,8 +337,8 @@ class Window(QMainWindow):
     def _show_if_nothing_is(self, node_id: str) -> None:
         """While nothing is tied to the rail, the newest node is what the maker wants to see."""
         w = self.workplace
-        if not w.document.ties and w.pins["B"] is None:
-            w.pin("A", End(node=node_id, port=w.document.nodes[node_id].declaration.outputs[0].name))
+        if not w.graph.ends and w.pins["B"] is None:
+            w.pin("A", End(node=node_id, port=w.kinds.of(w.graph.nodes[node_id]).outputs[0].name))
 
     def _after_finder(self) -> None:
         self.board.setFocus()
@@ -370,7 +369,7 @@ class Window(QMainWindow):
         if node_id is None:
             self.workplace.message.emit("Select one node to look at.", True)
             return
-        outputs = [p.name for p in self.workplace.document.nodes[node_id].declaration.outputs]
+        outputs = [p.name for p in self.workplace.kinds.of(self.workplace.graph.nodes[node_id]).outputs]
         pinned = self.workplace.pins[name]
         port = outputs[0]
         if pinned is not None and pinned.node == node_id:

@@ -26,7 +26,7 @@ from reedloom.desk.lit.lit_canvas import EMPTY, LitCanvas
 from reedloom.desk.lit.worker import LitRequest, LitWorker
 from reedloom.desk.look.choices import make_choice
 from reedloom.desk.look.theme import icon, small_font, theme
-from reedloom.desk.screen.workplace import Workplace
+from reedloom.desk.screen.workplace import UNFORESEEN, Workplace
 from reedloom.desk.settings.slider import NumberField
 from reedloom.errors import FileError
 from reedloom.files import whole_file
@@ -146,6 +146,7 @@ class LitPanel(QWidget):
         self.canvas.region_changed.connect(self._on_region)
         self.worker.drawn.connect(self._take_frames)
         self.worker.failed.connect(self._take_failure)
+        self.worker.troubled.connect(lambda: self.workplace.message.emit(UNFORESEEN, True))
         w = self.workplace
         w.extra_ends.append(self.ends)
         w.view_ready.connect(lambda _: self._ask_soon.start(0))
@@ -234,10 +235,15 @@ class LitPanel(QWidget):
     # -- what is shown --------------------------------------------------------------------------------
 
     def _on_change(self, change: Change) -> None:
-        if change.computed or change.ties:
+        if change.computed:
             self.worker.interrupt()
-        if change.ties:
+        if change.ends:
             self._ask_soon.start(0)
+
+    def _on_idle(self, idle: bool) -> None:
+        """A frame that was left for a change that changed nothing here is taken up again."""
+        if idle and self.worker.interrupted:
+            self._ask_soon.start(SLACK)
 
     def _forget(self) -> None:
         self.canvas.message = self.reason or EMPTY
@@ -251,7 +257,7 @@ class LitPanel(QWidget):
         """All of the material while the view is seen; of pinned maps, only the relief below them."""
         if not self.isVisible():
             return ()
-        ties = self.workplace.document.ties
+        ties = self.workplace.graph.ends
         return tuple(end for channel, end in ties.items() if not self._pins or channel in RELIEF)
 
     def _maps(self) -> dict[str, np.ndarray]:
@@ -259,7 +265,7 @@ class LitPanel(QWidget):
         w = self.workplace
         found = {
             c: convert(w.view_arrays[end], CHANNELS[c].data)
-            for c, end in w.document.ties.items()
+            for c, end in w.graph.ends.items()
             if end in w.view_arrays and end.node not in w.failures
         }
         sizes = {m.shape[:2] for m in found.values()}
@@ -286,15 +292,18 @@ class LitPanel(QWidget):
     def _title(self) -> str:
         if not self._pins:
             return "Material"
-        nodes = self.workplace.document.nodes
-        return " | ".join(f"{n}: {nodes[e.node].title}" for n, e in self._pins.items() if e.node in nodes)
+        w = self.workplace
+        nodes = w.graph.nodes
+        return " | ".join(
+            f"{n}: {w.kinds.title(nodes[e.node])}" for n, e in self._pins.items() if e.node in nodes
+        )
 
     def _ask(self) -> None:
         if not self.isVisible() or self.reason:
             return
         materials = self._materials()
         if not materials:
-            if not self.workplace.document.ties and not self._pins:
+            if not self.workplace.graph.ends and not self._pins:
                 self._forget()
             return
         ratio = self.canvas.devicePixelRatioF()
@@ -323,7 +332,7 @@ class LitPanel(QWidget):
         return int(box.x() * w), int(box.y() * h), min(w, round(right * w)), min(h, round(bottom * h))
 
     def _take_frames(self, images: list[QImage], fine: bool) -> None:
-        if self.workplace.document.ties or self._pins:
+        if self.workplace.graph.ends or self._pins:
             self.canvas.show_frames(images, fine)
             if fine and self._save_to is not None:
                 path, self._save_to = self._save_to, None

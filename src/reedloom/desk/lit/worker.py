@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
@@ -12,6 +11,7 @@ from PySide6.QtCore import QObject, Signal
 from reedloom.desk.screen.workplace import to_image
 from reedloom.errors import ReedError
 from reedloom.lit.renderer import Box, Renderer
+from reedloom.loom.worker import Worker
 from reedloom.weave.document import LitState
 
 Pixels = tuple[np.ndarray, ...]
@@ -48,67 +48,58 @@ class LitRequest:
     passing: bool = False
 
 
-@dataclass
-class _Inbox:
-    newest: LitRequest | None = None
-    closed: bool = False
-    interrupted: bool = False
-    wake: threading.Condition = field(default_factory=threading.Condition)
-
-
 class LitWorker(QObject):
     """Owns the renderer; GL objects are made, used and released in its thread."""
 
     drawn = Signal(object, bool)
     """A picture of each material, and whether they are the last, finest ones."""
     failed = Signal(str)
+    """There can be no pictures at all, with the reason."""
+    troubled = Signal()
+    """A frame was left out because of something unforeseen, which is in the log."""
 
     def __init__(self) -> None:
         super().__init__()
-        self._inbox = _Inbox()
-        self._thread: threading.Thread | None = None
+        self._worker: Worker | None = None
+        self._renderer: Renderer | None = None
+        self._interrupted = False
 
     def ask(self, request: LitRequest) -> None:
         """Draw this next, instead of what was asked before."""
-        if self._thread is None:
-            self._thread = threading.Thread(target=self._work, name="reedloom-lit", daemon=True)
-            self._thread.start()
-        with self._inbox.wake:
-            self._inbox.newest = request
-            self._inbox.wake.notify()
+        if self._worker is None:
+            self._worker = Worker("lit", on_trouble=lambda error: self.troubled.emit())
+        self._worker.ask(lambda: self._begin(request))
 
     def interrupt(self) -> None:
         """Leave a fine frame half-way: the maps are about to change, and need the processor more."""
-        self._inbox.interrupted = True
+        self._interrupted = True
+
+    @property
+    def interrupted(self) -> bool:
+        """Whether a frame was left, or would be, and nothing was asked since."""
+        return self._interrupted
 
     def close(self) -> None:
         """Stop drawing and give everything back."""
-        with self._inbox.wake:
-            self._inbox.closed = True
-            self._inbox.wake.notify()
-        if self._thread is not None:
-            self._thread.join()
+        if self._worker is not None:
+            self._worker.close(self._release)
 
     def _stale(self) -> bool:
-        return self._inbox.newest is not None or self._inbox.closed or self._inbox.interrupted
+        return self._interrupted or (self._worker is not None and self._worker.has_newer)
 
-    def _work(self) -> None:
-        try:
-            renderer = Renderer()
-        except ReedError as error:
-            self.failed.emit(str(error))
-            return
-        while True:
-            with self._inbox.wake:
-                while self._inbox.newest is None and not self._inbox.closed:
-                    self._inbox.wake.wait()
-                if self._inbox.closed:
-                    break
-                request, self._inbox.newest = self._inbox.newest, None
-                self._inbox.interrupted = False
-            if request is not None:
-                self._draw(renderer, request)
-        renderer.release()
+    def _release(self) -> None:
+        if self._renderer is not None:
+            self._renderer.release()
+
+    def _begin(self, request: LitRequest) -> None:
+        self._interrupted = False
+        if self._renderer is None:
+            try:
+                self._renderer = Renderer()
+            except ReedError as error:
+                self.failed.emit(str(error))
+                return
+        self._draw(self._renderer, request)
 
     def _draw(self, renderer: Renderer, request: LitRequest) -> None:
         size = request.size

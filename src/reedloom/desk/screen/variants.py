@@ -15,6 +15,7 @@ from reedloom.preview.encodings import rgb_picture
 from reedloom.preview.stand_ins import as_map
 from reedloom.weave.document import Document, End
 from reedloom.weave.edits import Edit
+from reedloom.weave.resolve import resolve
 
 
 class Variants(QObject):
@@ -46,11 +47,12 @@ class Variants(QObject):
         """In the worker."""
         if request != self._request:
             return
-        changed = edit.apply(document)
-        value = evaluate_ends(changed, [end], self.side, stop=stop).results.get(end)
+        kinds = self.workplace.kinds
+        flat = resolve(edit.apply(document, kinds), kinds)
+        value = evaluate_ends(flat, [end], self.side, stop=stop).results.get(end)
         if value is not None:
             array = as_map(value, self.side, self.side)
-            plain = document.node(end.node).declaration.output(end.port).plain
+            plain = flat.node(end.node).kind.output(end.port).plain
             self._done.emit(request, number, to_image(rgb_picture(array, plain=plain)))
 
     def _pass_on(self, request: int, number: int, image: QImage) -> None:

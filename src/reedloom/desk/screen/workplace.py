@@ -1,8 +1,9 @@
 """What the window's parts share: the session, the selection, the pins, and the newest pictures.
 
 Widgets submit edits to `session` and listen to the signals here; they never hold results of their
-own. Evaluation runs in the background, and a result is used only while it is of the newest document,
-except that coarse ones are shown on the way while a slider moves.
+own. What is wanted on screen is one value, the wish; evaluation runs in the background, and a result is
+used only while it is of the same weave. Results are told apart by their content key, so that what is
+the same as before moves nothing.
 """
 
 from __future__ import annotations
@@ -16,31 +17,45 @@ import numpy as np
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QImage
 
+from reedloom.desk.screen.wish import Wish
 from reedloom.errors import ReedError
+from reedloom.kinds.catalogue import Kinds
 from reedloom.kit.data import Material
-from reedloom.loom.background import Background, Report, Stage
+from reedloom.loom.background import Background, Report
+from reedloom.loom.keys import Ref
+from reedloom.loom.run import shared_cache
 from reedloom.preview.encodings import Tones, measure_tones, rgb_picture
 from reedloom.preview.stand_ins import as_map
-from reedloom.weave.document import Document, End, LitState
+from reedloom.weave.document import Document, End, Graph, LitState
 from reedloom.weave.edits import Edit
 from reedloom.weave.graph import inputs_by_node
+from reedloom.weave.resolve import FlatGraph, resolve
 from reedloom.weave.session import Change, Session
 
 CARD_SIZE = 128
-CARDS_AT_ONCE = 48
 TINY = 32
 """Side of the picture of a card seen from afar."""
 SIZES = (256, 512, 1024, 2048)
+UNFORESEEN = "Something unforeseen went wrong and was left out; Help > Copy a report tells what."
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Look:
-    """One output as the screen shows it: its array, picture, the same very small, and its tones."""
+    """One output as the screen shows it: its picture, the same very small, and its tones."""
 
-    array: np.ndarray
+    ref: Ref
     image: QImage
     tiny: QImage
     tones: Tones
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Carried:
+    """A report on its way to the window's thread, with all that could be made ready before."""
+
+    report: Report
+    maps: dict[End, np.ndarray]
+    looks: dict[End, Look]
 
 
 def to_image(rgb: np.ndarray) -> QImage:
@@ -59,9 +74,9 @@ class Workplace(QObject):
     selection_changed = Signal()
     pins_changed = Signal()
     looks_changed = Signal(object)
-    """Carries the set of ends whose small pictures are new."""
+    """Carries the set of ends whose small pictures, or failures, are new."""
     view_ready = Signal(str)
-    """The shown outputs are there: "coarse" or "full"."""
+    """What the views show has changed: "coarse" or "full"."""
     work_changed = Signal(str, float)
     idle_changed = Signal(bool)
     pick_asked = Signal(bool, object)
@@ -69,10 +84,12 @@ class Workplace(QObject):
     message = Signal(str, bool)
     """A sentence for the status line, and whether it is a warning."""
     _reported = Signal(object)
+    _troubled = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, kinds: Kinds | None = None) -> None:
         super().__init__()
-        self.session = Session()
+        self._base_kinds = kinds
+        self.session = Session(kinds=kinds)
         self.path: Path | None = None
         self.selection: frozenset[str] = frozenset()
         self.pins: dict[str, End | None] = {"A": None, "B": None}
@@ -83,19 +100,25 @@ class Workplace(QObject):
         self.view_arrays: dict[End, np.ndarray] = {}
         self.view_materials: dict[End, Material] = {}
         """The materials among what is viewed; `view_arrays` has their pictures."""
-        self._shown_as: dict[End, tuple[Any, np.ndarray]] = {}
-        """For points, islands and materials what was last computed, and the map that shows it."""
+        self._view_refs: dict[End, Ref] = {}
         self.failures: dict[str, str] = {}
         self.seconds: dict[str, float] = {}
         self.notes: dict[str, tuple[str, ...]] = {}
         self.extra_ends: list[Callable[[], Iterable[End]]] = []
         """What else the views want computed large; each view adds a function of its own."""
+        self._flat = resolve(self.document, self.kinds)
+        self._wish: Wish | None = None
+        self._weave = 0
         self._unsubscribe = self.session.subscribe(self._on_change)
         self._reported.connect(self._take_report, Qt.ConnectionType.QueuedConnection)
+        self._troubled.connect(
+            lambda: self.message.emit(UNFORESEEN, True), Qt.ConnectionType.QueuedConnection
+        )
         self.background = Background(
             on_report=self._report_from_worker,
             on_progress=self.work_changed.emit,
             on_idle=self.idle_changed.emit,
+            on_trouble=lambda error: self._troubled.emit(),
         )
 
     # -- documents ----------------------------------------------------------------------------------
@@ -105,17 +128,35 @@ class Workplace(QObject):
         """The document as shown."""
         return self.session.document
 
+    @property
+    def graph(self) -> Graph:
+        """The graph on the board."""
+        return self.session.document.graph
+
+    @property
+    def kinds(self) -> Kinds:
+        """The kinds that nodes may be of."""
+        return self.session.kinds
+
+    @property
+    def flat(self) -> FlatGraph:
+        """The document resolved."""
+        return self._flat
+
     def replace_document(self, document: Document, path: Path | None) -> None:
         """Begin a new session with a document."""
+        session = Session(document, self._base_kinds)
         self._unsubscribe()
-        self.session = Session(document)
+        self.session = session
         self._unsubscribe = self.session.subscribe(self._on_change)
         self.path = path
         self.lit_state = document.lit
         self.selection = frozenset()
         self.pins = {"A": None, "B": None}
-        self.looks, self.view_arrays, self.view_materials, self._shown_as = {}, {}, {}, {}
+        self.looks, self.view_arrays, self.view_materials, self._view_refs = {}, {}, {}, {}
         self.failures, self.seconds, self.notes = {}, {}, {}
+        self._flat = resolve(document, self.kinds)
+        self._weave += 1
         self.document_replaced.emit()
         self.selection_changed.emit()
         self.pins_changed.emit()
@@ -138,8 +179,10 @@ class Workplace(QObject):
         return True
 
     def _on_change(self, change: Change) -> None:
+        after = change.after.graph
+        if change.computed:
+            self._flat = resolve(change.after, self.kinds)
         self.document_changed.emit(change)
-        after = change.after
         present = self.selection & (after.nodes.keys() | after.bays.keys() | after.notes.keys())
         if present != self.selection:
             self.select(present)
@@ -147,8 +190,7 @@ class Workplace(QObject):
             if end is not None and end.node not in after.nodes:
                 self.pins[name] = None
                 self.pins_changed.emit()
-        if change.computed or change.ties or change.nodes:
-            self.request()
+        self.request()
 
     # -- selection and pins --------------------------------------------------------------------------
 
@@ -163,7 +205,7 @@ class Workplace(QObject):
     @property
     def selected_nodes(self) -> tuple[str, ...]:
         """The selected nodes, in the document's order."""
-        return tuple(n for n in self.document.nodes if n in self.selection)
+        return tuple(n for n in self.graph.nodes if n in self.selection)
 
     @property
     def selected_node(self) -> str | None:
@@ -183,6 +225,11 @@ class Workplace(QObject):
         self.pins_changed.emit()
         self.request()
 
+    def said_of(self, node_id: str) -> tuple[str, ...]:
+        """What there is to say about a node: from its computation, and from the opening of the file."""
+        remark = self.document.remarks.get(node_id)
+        return (*self.notes.get(node_id, ()), *([remark] if remark else []))
+
     # -- evaluation -----------------------------------------------------------------------------------
 
     def set_view_size(self, size: int) -> None:
@@ -191,96 +238,134 @@ class Workplace(QObject):
         self.request()
 
     def request(self) -> None:
-        """Ask the background for everything on screen, the most looked-at first."""
-        document = self.document
+        """Ask the background for everything on screen, unless just that was asked for last."""
+        wish = self._make_wish()
+        if wish != self._wish:
+            self._wish = wish
+            self.background.submit(wish, wish.stages)
+
+    def _make_wish(self) -> Wish:
+        nodes, graph = self._flat.nodes, self.graph
         wanted = [*self.pins.values(), *(end for ends in self.extra_ends for end in ends())]
-        shown = tuple(dict.fromkeys(e for e in wanted if e is not None))
-        shown = tuple(e for e in shown if e.node in document.nodes)
-        cards = list(dict.fromkeys((*document.ties.values(), *self._selected_ends(), *self._first_outputs())))
+        views = tuple(dict.fromkeys(e for e in wanted if e is not None and e.node in nodes))
+        cards = [*graph.ends.values(), *self._first_outputs(), *self._selected_ends()]
+        cards = list(dict.fromkeys(e for e in cards if e.node in nodes))
         small, full = (CARD_SIZE, CARD_SIZE), (self.view_size, self.view_size)
-        stages = [Stage("coarse", shown, small, patient=True)] if shown else []
-        stages += [
-            Stage("cards", tuple(cards[i : i + CARDS_AT_ONCE]), small, patient=i == 0)
-            for i in range(0, len(cards), CARDS_AT_ONCE)
-        ]
-        if shown and full != small:
-            stages.append(Stage("full", shown, full))
-        self.background.submit(document, tuple(stages))
+        return Wish(self._weave, self._flat, views, tuple(cards), small, full)
 
     def _first_outputs(self) -> list[End]:
-        return [End(node=n.id, port=n.declaration.outputs[0].name) for n in self.document.nodes.values()]
+        """What cards show."""
+        return [
+            End(node=node_id, port=node.kind.outputs[0].name)
+            for node_id, node in self._flat.nodes.items()
+            if node.kind.outputs
+        ]
 
     def _selected_ends(self) -> list[End]:
         """All outputs of the selected node, and what comes into it, for the settings."""
         node_id = self.selected_node
         if node_id is None:
             return []
-        outputs = self.document.nodes[node_id].declaration.outputs
-        incoming = inputs_by_node(self.document)[node_id].values()
+        outputs = self.kinds.of(self.graph.nodes[node_id]).outputs
+        incoming = inputs_by_node(self.graph)[node_id].values()
         return [End(node=node_id, port=p.name) for p in outputs] + list(incoming)
 
     def _report_from_worker(self, report: Report) -> None:
         """In the worker: make pictures there, so that the window's thread only shows them."""
+        stage, results = report.stage, report.outcome.results
+        maps = {end: _map_of(report.refs[end], value, stage.size) for end, value in results.items()}
         looks: dict[End, Look] = {}
-        results = report.outcome.results
-        materials = {end: value for end, value in results.items() if isinstance(value, Material)}
-        report.outcome.results = {
-            e: self._map_of(e, value, report.stage.size) for e, value in results.items()
-        }
-        if report.stage.name in {"cards", "coarse"}:
-            for end, array in report.outcome.results.items():
+        if stage.name in {"cards", "coarse"}:
+            for end, array in maps.items():
                 old = self.looks.get(end)
-                if old is None or old.array is not array:
-                    looks[end] = make_look(report.job.document, end, array)
-        self._reported.emit((report, looks, materials))
+                if old is None or old.ref != report.refs[end]:
+                    looks[end] = make_look(stage.flat, end, report.refs[end], array)
+        self._reported.emit(_Carried(report, maps, looks))
 
-    def _map_of(self, end: End, value: Any, size: tuple[int, int]) -> np.ndarray:
-        """The map that shows a value; the same one again as long as the value is the same."""
-        before = self._shown_as.get(end)
-        if before is not None and before[0] is value:
-            return before[1]
-        shown = as_map(value, *size)
-        if shown is not value:
-            self._shown_as[end] = (value, shown)
-        return shown
-
-    def _take_report(self, carried: tuple[Report, dict[End, Look], dict[End, Material]]) -> None:
-        report, looks, materials = carried
-        document = report.job.document
-        if (
-            any(end.node not in self.document.nodes for end in report.stage.ends)
-            and document is not self.document
-        ):
-            return
-        self.looks.update(looks)
-        outcome = report.outcome
-        for end in report.stage.ends:
-            if end.node not in outcome.failures:
-                self.failures.pop(end.node, None)
-        self.failures.update(outcome.failures)
+    def _take_report(self, carried: _Carried) -> None:
+        report = carried.report
+        wish, stage, outcome = report.token, report.stage, report.outcome
+        if not isinstance(wish, Wish) or wish.weave != self._weave:
+            return  # of a weave that is no longer there
+        present = self.graph.nodes.keys()
+        new = {end for end in carried.looks if end.node in present}
+        self.looks |= {end: carried.looks[end] for end in new}
+        new |= self._take_failures(stage.ends, outcome.failures)
         self.seconds.update(outcome.seconds)
         for node_id in outcome.seconds:
-            self.notes[node_id] = outcome.notes.get(node_id, ())
-        if report.stage.name in {"coarse", "full"}:
-            self.view_arrays.update(outcome.results)
-            self.view_materials.update(materials)
-            for end in report.stage.ends:
-                if end not in outcome.results:
-                    self.view_arrays.pop(end, None)
-            self.view_ready.emit(report.stage.name)
-        if report.stage.name != "full":
-            self.looks_changed.emit(set(looks) | set(report.stage.ends))
+            told = outcome.notes.get(node_id, ())
+            if told != self.notes.get(node_id, ()):
+                self.notes[node_id] = told
+                new |= {end for end in stage.ends if end.node == node_id}
+        if stage.name in {"coarse", "full"}:
+            self._take_views(carried)
+        self._drop_unwished()
+        if new:
+            self.looks_changed.emit(new)
+
+    def _take_failures(self, ends: Iterable[End], failures: dict[str, str]) -> set[End]:
+        """Note what failed and what no longer does; the ends for which that is news."""
+        changed = set()
+        for end in ends:
+            if self.failures.get(end.node) != failures.get(end.node):
+                changed.add(end)
+            if end.node not in failures:
+                self.failures.pop(end.node, None)
+        self.failures.update(failures)
+        return changed
+
+    def _take_views(self, carried: _Carried) -> None:
+        """Show what a stage for the views gave, if that differs from what they show."""
+        report = carried.report
+        refs = {end: ref for end, ref in report.refs.items() if end in carried.maps}
+        gone = [end for end in report.stage.ends if end not in refs and end in self._view_refs]
+        if not gone and all(self._view_refs.get(end) == ref for end, ref in refs.items()) and refs:
+            return
+        for end in gone:
+            for held in (self._view_refs, self.view_arrays, self.view_materials):
+                held.pop(end, None)
+        self._view_refs |= refs
+        self.view_arrays |= carried.maps
+        materials = {e: v for e, v in report.outcome.results.items() if isinstance(v, Material)}
+        self.view_materials |= materials
+        self.view_ready.emit(report.stage.name)
+
+    def _drop_unwished(self) -> None:
+        """Let go of pictures that nothing on screen shows any more."""
+        wish = self._wish
+        if wish is None:
+            return
+        views, cards = set(wish.views), {*wish.views, *wish.cards}
+        for held in (self._view_refs, self.view_arrays, self.view_materials):
+            for end in held.keys() - views:
+                del held[end]
+        for end in self.looks.keys() - cards:
+            del self.looks[end]
+        shared_cache().keep_in_use(self._view_refs.values())
 
     def close(self) -> None:
         """Stop the background."""
         self.background.close()
+        shared_cache().keep_in_use(())
 
 
-def make_look(document: Document, end: End, array: np.ndarray) -> Look:
+def _map_of(ref: Ref, value: Any, size: tuple[int, int]) -> np.ndarray:
+    """The map that shows a value; for what is none it is kept like any other result."""
+    key = (f"{ref[0]} shown", ref[1])
+    known = shared_cache().get(key)
+    if known is not None:
+        return known.array
+    shown = as_map(value, *size)
+    if shown is not value:
+        shared_cache().put(key, shown, 0.05)
+    return shown
+
+
+def make_look(flat: FlatGraph, end: End, ref: Ref, array: np.ndarray) -> Look:
     """The small picture and tones of an output."""
-    plain = document.node(end.node).declaration.output(end.port).plain
+    plain = flat.node(end.node).kind.output(end.port).plain
     image = to_image(rgb_picture(array, plain=plain))
     tiny = image.scaled(
         TINY, TINY, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
     )
-    return Look(array, image, tiny, measure_tones(array))
+    return Look(ref, image, tiny, measure_tones(array))

@@ -150,20 +150,20 @@ class SeriesList(QWidget):
     @property
     def declared(self) -> Kind:
         """The node's kind."""
-        return self.workplace.document.nodes[self.node].declaration
+        return self.workplace.kinds.of(self.workplace.graph.nodes[self.node])
 
     def refresh(self) -> None:
         """Show the newest rows, values and pictures."""
-        document = self.workplace.document
+        graph = self.workplace.graph
         ports, values = series_of(self.declared)
-        tied = document.incoming(self.node)
+        tied = graph.incoming(self.node)
         present = [number for number in ports if any(port in tied for port in ports[number])]
         if list(self.rows) != present:
             self._rebuild(present, values)
-        node = document.nodes[self.node]
+        node = graph.nodes[self.node]
         for number, row in self.rows.items():
             for name, editor in row.editors.items():
-                editor.show_value(node.value(name))
+                editor.show_value(self.workplace.kinds.value(node, name))
             look = self.workplace.looks.get(tied[ports[number][0]]) if ports[number][0] in tied else None
             row.own.show_image(look.image if look else None)
         self.empty.setVisible(not present)
@@ -224,8 +224,8 @@ class SeriesList(QWidget):
 
     def _ask_sums(self) -> None:
         """What the node gives with the rows after each one switched off."""
-        document = self.workplace.document
-        if self.node not in document.nodes:
+        graph = self.workplace.graph
+        if self.node not in graph.nodes:
             return
         _, values = series_of(self.declared)
         switches = {

@@ -117,13 +117,13 @@ class SettingsPanel(QScrollArea):
     # -- a node ---------------------------------------------------------------------------------------
 
     def _build_node(self, node_id: str) -> None:
-        node = self.workplace.document.nodes[node_id]
-        declared = node.declaration
+        node = self.workplace.graph.nodes[node_id]
+        declared = self.workplace.kinds.of(node)
         head = QHBoxLayout()
         head.setSpacing(8)
         swatch = QLabel()
         swatch.setPixmap(swatch_pixmap(declared.family, 22))
-        title = QLineEdit(node.title)
+        title = QLineEdit(node.name or declared.label)
         title.setProperty("role", "title")
         title.setAccessibleName("Name of the node")
         title.setToolTip("Type to give the node a name of its own")
@@ -152,9 +152,9 @@ class SettingsPanel(QScrollArea):
             self._layout.addWidget(self._quiet("There is nothing to set here."))
 
     def _rename_node(self, node_id: str, name: str) -> None:
-        node = self.workplace.document.nodes.get(node_id)
+        node = self.workplace.graph.nodes.get(node_id)
         if node is not None:
-            plain = "" if name.strip() == node.declaration.label else name.strip()
+            plain = "" if name.strip() == self.workplace.kinds.of(node).label else name.strip()
             if plain != node.name:
                 self.workplace.submit(SetNode(node_id, name=plain))
 
@@ -252,11 +252,11 @@ class SettingsPanel(QScrollArea):
         document = self.workplace.document
         if self._shown is None:
             return getattr(document.surface, name)
-        return document.nodes[self._shown].value(name)
+        return self.workplace.kinds.value(self.workplace.graph.nodes[self._shown], name)
 
     def _refresh_all(self) -> None:
         document = self.workplace.document
-        if self._shown is not None and self._shown not in document.nodes:
+        if self._shown is not None and self._shown not in self.workplace.graph.nodes:
             return
         values = {name: self._value(name) for name in self.editors}
         for name, editor in self.editors.items():
@@ -270,38 +270,42 @@ class SettingsPanel(QScrollArea):
                 part.setVisible(matters)
         if self.series is not None:
             self.series.refresh()
-        title = document.name if self._shown is None else document.nodes[self._shown].title
+        title = (
+            document.name
+            if self._shown is None
+            else self.workplace.kinds.title(self.workplace.graph.nodes[self._shown])
+        )
         if not self._title.hasFocus():
             self._title.setText(title)
         self._refresh_tones()
 
     def _refresh_tones(self) -> None:
         node_id = self._shown
-        if node_id is None or node_id not in self.workplace.document.nodes:
+        if node_id is None or node_id not in self.workplace.graph.nodes:
             return
         if self.series is not None:
             self.series.refresh()
-        node = self.workplace.document.nodes[node_id]
+        node, kinds = self.workplace.graph.nodes[node_id], self.workplace.kinds
         tones = self._input_tones()
         if self.strip is not None:
-            marks = {p.name: float(node.value(p.name)) for p in node.declaration.parameters if p.mark}
+            marks = {p.name: float(kinds.value(node, p.name)) for p in kinds.of(node).parameters if p.mark}
             self.strip.show_tones(tones, marks)
-        if node.declaration.shows_histogram:
+        if kinds.of(node).shows_histogram:
             for editor in self.editors.values():
                 editor.show_tones(tones)
         if self.notes is not None:
-            said = [self.workplace.failures.get(node_id, ""), *self.workplace.notes.get(node_id, ())]
+            said = [self.workplace.failures.get(node_id, ""), *self.workplace.said_of(node_id)]
             text = " ".join(s for s in said if s)
             self.notes.setText(text)
             self.notes.setVisible(bool(text))
 
     def _input_tones(self) -> Tones | None:
         assert self._shown is not None
-        document = self.workplace.document
-        declared = document.nodes[self._shown].declaration
+        graph = self.workplace.graph
+        declared = self.workplace.kinds.of(graph.nodes[self._shown])
         if not declared.inputs:
             return None
-        end = document.incoming(self._shown).get(declared.inputs[0].name)
+        end = graph.incoming(self._shown).get(declared.inputs[0].name)
         look = self.workplace.looks.get(end) if end else None
         return look.tones if look else None
 

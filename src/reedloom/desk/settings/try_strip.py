@@ -114,10 +114,10 @@ class TryStrip(QFrame):
 
     def open_for(self, parameter: Parameter, node: str, text: str, row: QWidget) -> None:
         """Show the strip for a parameter of a node, under its row."""
-        document = self.workplace.document
-        if node not in document.nodes:
+        document, graph = self.workplace.document, self.workplace.graph
+        if node not in graph.nodes:
             return
-        present = document.nodes[node].value(parameter.name)
+        present = self.workplace.kinds.value(graph.nodes[node], parameter.name)
         found = parameter.try_values(present, document.folder)
         self._name, self._marked = parameter.name, -1
         self.help.setText(text)
@@ -140,7 +140,7 @@ class TryStrip(QFrame):
         at.setX(max(area.left(), min(at.x(), area.right() - self.width())))
         self.move(at)
         self.show()
-        port = document.nodes[node].declaration.outputs[0].name
+        port = self.workplace.kinds.of(graph.nodes[node]).outputs[0].name
         edits = [SetParameters(node, {parameter.name: value}) for value in self.values]
         self.variants.ask(End(node=node, port=port), edits)
 

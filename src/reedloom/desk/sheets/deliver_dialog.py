@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 import time
 from pathlib import Path
 
@@ -26,6 +25,7 @@ from PySide6.QtWidgets import (
 from reedloom.delivery.encode import FORMATS
 from reedloom.delivery.names import TOKENS
 from reedloom.delivery.recipe import NORMAL_Y, Order, carry_out, plan_delivery
+from reedloom.desk.screen.latest import LatestOnly
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import Cancelled, ReedError
 from reedloom.kernels.jit import Stop
@@ -40,19 +40,19 @@ class DeliverDialog(QDialog):
     """Plans a delivery as it is chosen, and carries it out off the window's thread."""
 
     _progress = Signal(float)
-    _ended = Signal(object)
 
     def __init__(self, workplace: Workplace, folder: Path, parent: QWidget) -> None:
         super().__init__(parent)
         self.workplace = workplace
         self.stop: Stop | None = None
-        self.thread_: threading.Thread | None = None
+        self._worker = LatestOnly(self)
+        self._worker.done.connect(self._finish)
+        self._worker.failed.connect(self._finish)
         self._began = 0.0
         self.setWindowTitle("Deliver maps")
         self.setMinimumWidth(600)
         self._build(folder)
         self._progress.connect(self._show_progress)
-        self._ended.connect(self._finish)
         self._replan()
 
     # -- building -------------------------------------------------------------------------------------
@@ -68,7 +68,7 @@ class DeliverDialog(QDialog):
         self.maps: dict[str, QCheckBox] = {}
         maps = QGridLayout()
         maps.setHorizontalSpacing(18)
-        tied = [c for c in CHANNELS.values() if c.id in self.workplace.document.ties]
+        tied = [c for c in CHANNELS.values() if c.id in self.workplace.graph.ends]
         for number, channel in enumerate(tied):
             box = QCheckBox(channel.label)
             box.setChecked(True)
@@ -172,6 +172,7 @@ class DeliverDialog(QDialog):
             raise ReedError("Choose a folder to deliver to.")
         return plan_delivery(
             self.workplace.document,
+            self.workplace.flat,
             folder,
             size=self.size_choice.currentData(),
             format=self.format.currentData(),
@@ -211,7 +212,7 @@ class DeliverDialog(QDialog):
     def _start(self) -> None:
         order = self.plan()
         recipe = Recipe(
-            size=order.size, format=order.format.id, name=self.name.text(), normal_y=order.normal_y,
+            size=order.size[0], format=order.format.id, name=self.name.text(), normal_y=order.normal_y,
             extras=self.workplace.document.recipe.extras,
         )  # fmt: skip
         self.workplace.submit(SetDocument(recipe=recipe, label="Change delivery"))
@@ -223,19 +224,8 @@ class DeliverDialog(QDialog):
         self.bar.setValue(0)
         self.bar.show()
         self.show_folder.hide()
-        self.thread_ = threading.Thread(target=self._carry_out, args=(order, self.stop), daemon=True)
-        self.thread_.start()
-
-    def _carry_out(self, order: Order, stop: Stop) -> None:
-        try:
-            paths = carry_out(order, stop=stop, progress=self._progress.emit)
-            self._ended.emit(paths)
-        except ReedError as error:
-            self._ended.emit(error)
-        except Exception as error:  # whatever it is, the window must say it and go on
-            self._ended.emit(
-                ReedError(f"The delivery failed ({type(error).__name__}: {error}); nothing was written.")
-            )
+        stop = self.stop
+        self._worker.ask(lambda: carry_out(order, stop=stop, progress=self._progress.emit))
 
     def _show_progress(self, share: float) -> None:
         if self.stop is None:
@@ -249,8 +239,6 @@ class DeliverDialog(QDialog):
 
     def _finish(self, result: object) -> None:
         self.stop = None
-        if self.thread_ is not None:
-            self.thread_.join()
         self.bar.hide()
         self.leave.setText("Close")
         self._replan()

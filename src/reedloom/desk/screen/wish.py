@@ -1,0 +1,47 @@
+"""What is wanted on screen, as one frozen value: asking twice for the same costs nothing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from reedloom.loom.background import Stage
+from reedloom.loom.keys import Size
+from reedloom.weave.document import End
+from reedloom.weave.resolve import FlatGraph
+
+CARDS_AT_ONCE = 48
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """Outputs wanted on screen, of one resolved document.
+
+    Attributes
+    ----------
+    weave : int
+        Which of the weaves that were opened it is of, so that a late report of another is not shown.
+    views : tuple of End
+        What the views show, wanted at `size` and, on the way, at `card_size`.
+    cards : tuple of End
+        What cards, rail and settings show, wanted at `card_size`.
+    """
+
+    weave: int
+    flat: FlatGraph
+    views: tuple[End, ...]
+    cards: tuple[End, ...]
+    card_size: Size
+    size: Size
+
+    @property
+    def stages(self) -> tuple[Stage, ...]:
+        """The steps in which it is computed, the most looked-at first."""
+        found = []
+        if self.views:
+            found.append(Stage("coarse", self.flat, self.views, self.card_size, True, unless=self.size))
+        for start in range(0, len(self.cards), CARDS_AT_ONCE):
+            some = self.cards[start : start + CARDS_AT_ONCE]
+            found.append(Stage("cards", self.flat, some, self.card_size, patient=start == 0))
+        if self.views and self.size != self.card_size:
+            found.append(Stage("full", self.flat, self.views, self.size))
+        return tuple(found)

@@ -1,0 +1,264 @@
+"""Plans backwards from what is asked, and stops at what the cache holds.
+
+A plan is a row of tasks, each after all it needs. A task is frozen plain data that can be pickled, so
+that it can be carried out here or elsewhere; cache, progress and stopping are around it (`run.py`).
+Nodes of equal content share one task.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from reedloom.kit.data import COLOUR, GREY, Data, SameAs
+from reedloom.kit.kind import Kind
+from reedloom.loom.cache import Cache, Entry
+from reedloom.loom.keys import Ref, Size, conversion_key, node_key
+from reedloom.weave.document import End
+from reedloom.weave.graph import carried_data, upstream_order
+from reedloom.weave.resolve import FlatGraph, Resolved
+
+CONVERT = "convert"
+"""The kind of a task that turns grey into colour or back, and its only output."""
+
+
+@dataclass(frozen=True, slots=True)
+class Task:
+    """One computation, as plain data.
+
+    Attributes
+    ----------
+    key : str
+        Its content key.
+    kind, version : str, int
+        The node kind; `CONVERT` for a conversion.
+    values : tuple of (name, value)
+        Every parameter's value; for a conversion the name of the data that is wanted.
+    inputs : tuple of (port, Ref)
+        What comes into it.
+    wanted : tuple of str
+        The outputs to make, sorted.
+    size : (width, height)
+        In samples.
+    muted : bool
+        Whether it only passes its first input on.
+    surface : (width, height, depth)
+        In metres.
+    folder : str
+        Where paths of files begin.
+    """
+
+    key: str
+    kind: str
+    version: int
+    values: tuple[tuple[str, Any], ...]
+    inputs: tuple[tuple[str, Ref], ...]
+    wanted: tuple[str, ...]
+    size: Size
+    muted: bool = False
+    surface: tuple[float, float, float] = (1.0, 1.0, 0.05)
+    folder: str = ""
+
+
+@dataclass(slots=True)
+class Plan:
+    """What is to be done for some asked outputs.
+
+    Attributes
+    ----------
+    tasks : list of Task
+        Each after all it needs.
+    asked : End to Ref
+        Where each asked output comes from; those that cannot be are left out.
+    ready : Ref to Entry
+        What the cache holds of what is needed; held here, so that it cannot go meanwhile.
+    nodes : key to node ids
+        Whose results a task makes.
+    kinds : (id, version) to Kind
+        The declarations behind the tasks.
+    failures : node id to reason
+        Nodes that cannot be computed, as far as can be told before.
+    """
+
+    tasks: list[Task] = field(default_factory=list)
+    asked: dict[End, Ref] = field(default_factory=dict)
+    ready: dict[Ref, Entry] = field(default_factory=dict)
+    nodes: dict[str, list[str]] = field(default_factory=dict)
+    kinds: dict[tuple[str, int], Kind] = field(default_factory=dict)
+    failures: dict[str, str] = field(default_factory=dict)
+
+
+@dataclass(slots=True)
+class _Knot:
+    """A node of the graph on the way to its task."""
+
+    node: Resolved
+    key: str
+    inputs: dict[str, Ref]
+    conversions: dict[Ref, tuple[Ref, str]]
+    """For inputs that are converted: what comes in, and the name of the data wanted."""
+
+
+def plan_ends(flat: FlatGraph, ends: Iterable[End], size: Size, cache: Cache) -> Plan:
+    """The plan for some outputs of a graph at a size.
+
+    Raises
+    ------
+    ReedError
+        If the threads run in a circle.
+    UnknownNameError
+        If there is no such node or output.
+    """
+    plan = Plan()
+    asked = list(dict.fromkeys(ends))
+    for end in asked:
+        flat.node(end.node).kind.output(end.port)
+    inputs = {node_id: node.inputs for node_id, node in flat.nodes.items()}
+    order = upstream_order(inputs, [end.node for end in asked])
+    knots = _tie_knots(flat, order, size, plan)
+    plan.asked = {end: (knots[end.node].key, end.port) for end in asked if end.node in knots}
+    wanted: dict[str, set[str]] = {}
+    for ref in plan.asked.values():
+        wanted.setdefault(ref[0], set()).add(ref[1])
+    conversions: dict[str, Task] = {}
+    missing = _pull(knots, order, wanted, conversions, plan, cache, size)
+    done: set[str] = set()
+    for node_id in order:
+        knot = knots.get(node_id)
+        if knot is None or knot.key in done or not missing.get(knot.key):
+            continue
+        done.add(knot.key)
+        for ref in knot.inputs.values():
+            if ref[0] in conversions and ref[0] not in done:
+                done.add(ref[0])
+                plan.tasks.append(conversions[ref[0]])
+        plan.tasks.append(_task(flat, knot, missing[knot.key], size))
+    return plan
+
+
+def _tie_knots(flat: FlatGraph, order: list[str], size: Size, plan: Plan) -> dict[str, _Knot]:
+    """From the sources on: what each node's inputs are, converted where need be, and its key."""
+    knots: dict[str, _Knot] = {}
+    data: dict[tuple[str, str], Data] = {}
+    for node_id in order:
+        node = flat.nodes[node_id]
+        for port in node.kind.outputs:
+            data[node_id, port.name] = carried_data(port, node.inputs, data)
+        reason = _blocked(flat, node, plan.failures)
+        if reason:
+            plan.failures[node_id] = reason
+            continue
+        inputs: dict[str, Ref] = {}
+        conversions: dict[Ref, tuple[Ref, str]] = {}
+        accepted = _accepted(node, data)
+        for name, end in node.inputs.items():
+            source = (knots[end.node].key, end.port)
+            if not data[end.node, end.port] & accepted[name]:
+                name_of_data = "colour" if COLOUR in accepted[name] else "grey"
+                converted = (conversion_key(source, name_of_data), CONVERT)
+                conversions[converted] = (source, name_of_data)
+                plan.nodes.setdefault(converted[0], []).append(end.node)
+                source = converted
+            inputs[name] = source
+        key = node_key(flat, node, inputs, size)
+        knots[node_id] = _Knot(node, key, inputs, conversions)
+        plan.nodes.setdefault(key, []).append(node_id)
+        plan.kinds[node.kind.id, node.kind.version] = node.kind
+    return knots
+
+
+def _blocked(flat: FlatGraph, node: Resolved, failures: Mapping[str, str]) -> str:
+    """Why a node cannot be computed at all, if so."""
+    if node.trouble:
+        return node.trouble[:1].upper() + node.trouble[1:]
+    for source in node.inputs.values():
+        if source.node in failures:
+            return waits_for(flat, source.node)
+    if node.muted:
+        return ""
+    empty = [p.label for p in node.kind.inputs if not p.optional and p.name not in node.inputs]
+    return f"Tie something to: {', '.join(empty)}." if empty else ""
+
+
+def waits_for(flat: FlatGraph, node_id: str) -> str:
+    """What is said of a node that needs one that failed."""
+    return f"It waits for '{flat.nodes[node_id].title}'."
+
+
+def _accepted(node: Resolved, data: Mapping[tuple[str, str], Data]) -> dict[str, Data]:
+    """What each input takes; inputs that an output follows together agree on colour if any of them is."""
+    accepted: dict[str, Data] = {}
+    for port in node.kind.inputs:
+        assert isinstance(port.data, Data)
+        accepted[port.name] = port.data
+    for output in node.kind.outputs:
+        if not isinstance(output.data, SameAs):
+            continue
+        group = [name for name in output.data.ports if name in node.inputs]
+        if any(COLOUR in data[node.inputs[n].node, node.inputs[n].port] & accepted[n] for n in group):
+            accepted |= {name: COLOUR for name in group if accepted[name] & (GREY | COLOUR)}
+    return accepted
+
+
+def _pull(
+    knots: Mapping[str, _Knot],
+    order: list[str],
+    wanted: dict[str, set[str]],
+    conversions: dict[str, Task],
+    plan: Plan,
+    cache: Cache,
+    size: Size,
+) -> dict[str, set[str]]:
+    """From what is asked back: which outputs of which keys must be made, since the cache has them not."""
+    missing: dict[str, set[str]] = {}
+    for node_id in reversed(order):
+        knot = knots.get(node_id)
+        if knot is None:
+            continue
+        for port in wanted.get(knot.key, ()):
+            if (knot.key, port) in plan.ready or port in missing.get(knot.key, ()):
+                continue
+            entry = cache.get((knot.key, port))
+            if entry is not None:
+                plan.ready[knot.key, port] = entry
+                continue
+            missing.setdefault(knot.key, set()).add(port)
+            for ref in knot.inputs.values():
+                source = _pull_conversion(ref, knot, conversions, plan, cache, size)
+                if source is not None:
+                    wanted.setdefault(source[0], set()).add(source[1])
+    return missing
+
+
+def _pull_conversion(
+    ref: Ref, knot: _Knot, conversions: dict[str, Task], plan: Plan, cache: Cache, size: Size
+) -> Ref | None:
+    """What an input needs of a node: what is converted, unless the cache has it converted already."""
+    if ref not in knot.conversions:
+        return ref
+    if ref in plan.ready:
+        return None
+    entry = cache.get(ref)
+    if entry is not None:
+        plan.ready[ref] = entry
+        return None
+    source, data = knot.conversions[ref]
+    conversions[ref[0]] = Task(ref[0], CONVERT, 1, (("data", data),), (("value", source),), (CONVERT,), size)
+    return source
+
+
+def _task(flat: FlatGraph, knot: _Knot, missing: Iterable[str], size: Size) -> Task:
+    node, surface = knot.node, flat.surface
+    return Task(
+        knot.key,
+        node.kind.id,
+        node.kind.version,
+        tuple(sorted(node.values.items())),
+        tuple(knot.inputs.items()),
+        tuple(sorted(missing)),
+        size,
+        node.muted,
+        (surface.width, surface.height, surface.depth),
+        flat.folder,
+    )

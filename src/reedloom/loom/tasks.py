@@ -1,0 +1,82 @@
+"""Carries a task out: from its inputs' values to its outputs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import numpy as np
+
+from reedloom.kernels.jit import Stop
+from reedloom.kernels.places import tile_places
+from reedloom.kernels.points import POINT, VERTEX
+from reedloom.kit.context import Context
+from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material, SameAs
+from reedloom.kit.kind import Kind, Result, run_kind
+from reedloom.kit.values import convert, data_of, frozen
+from reedloom.loom.plan import CONVERT, Task
+
+WANTED = {"grey": GREY, "colour": COLOUR}
+
+
+def carry_out(
+    task: Task,
+    kind: Kind | None,
+    inputs: Mapping[str, Any],
+    *,
+    stop: Stop | None = None,
+    progress: Callable[[float], None] | None = None,
+    threads: int | None = None,
+) -> Result:
+    """Compute a task's wanted outputs, read-only.
+
+    Parameters
+    ----------
+    kind : Kind, optional
+        The task's kind, in the task's version; none for a conversion.
+    inputs : mapping of port to value
+        What the task's refs stand for.
+
+    Raises
+    ------
+    Cancelled
+        When `stop` was set.
+    ReedError
+        When the kind says why it cannot be computed.
+    """
+    if task.kind == CONVERT:
+        (value,) = inputs.values()
+        return Result({CONVERT: frozen(convert(value, WANTED[dict(task.values)["data"]]))})
+    assert kind is not None
+    stop = stop or Stop()
+    width, height, depth = task.surface
+    context = Context(*task.size, wanted=frozenset(task.wanted), stop=stop, progress=progress)
+    context.threads, context.folder = threads, task.folder
+    if kind.physical:
+        context.physical, context.depth = (width, height), depth
+    if task.muted:
+        result = Result({name: _pass_on(context, kind, name, inputs) for name in task.wanted})
+    else:
+        result = run_kind(kind, context, inputs, dict(task.values))
+    stop.check()
+    return Result({name: frozen(result.outputs[name]) for name in task.wanted}, result.notes)
+
+
+def _pass_on(context: Context, kind: Kind, name: str, inputs: Mapping[str, Any]) -> Any:
+    """What a muted node gives: its first fitting input, or what stands for nothing."""
+    declared = kind.output(name).data
+    data = GREY | COLOUR if isinstance(declared, SameAs) else declared
+    fitting = GREY | COLOUR if data & (GREY | COLOUR) else data
+    for port in kind.inputs:
+        if port.name in inputs and data_of(inputs[port.name]) & fitting:
+            return convert(inputs[port.name], data)
+    shape = (context.height, context.width)
+    nothing: dict[Data, Callable[[], Any]] = {
+        VECTOR: lambda: tile_places(context.width, context.height),
+        POINTS: lambda: np.zeros(0, POINT),
+        PATHS: lambda: np.zeros(0, VERTEX),
+        ISLANDS: lambda: np.zeros(shape, np.int32),
+        MATERIAL: lambda: Material({}),
+        COLOUR: lambda: np.zeros((*shape, 3), np.float32),
+    }
+    return nothing[data]() if data in nothing else context.full(0.0)

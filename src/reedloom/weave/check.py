@@ -1,0 +1,197 @@
+"""The one list of rules for a document: called after every edit, and by the loader.
+
+What can be made can be saved, and what can be saved can be opened: both ask here. Parts that are
+shared with a document that has passed are not looked at again.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+import msgspec
+
+from reedloom.errors import ReedError, ValueRangeError
+from reedloom.kinds.catalogue import Kinds
+from reedloom.weave.document import Document, Graph, Node
+from reedloom.weave.graph import check_end, check_threads
+
+SIZE_LIMIT = 8192
+"""Samples along a side of what can be computed."""
+LARGEST = 1e12
+"""No number of a document is larger; what is drawn and multiplied stays finite."""
+NODE_LIMIT, ITEM_LIMIT = 20_000, 10_000
+"""Most nodes of a graph, and most bays, notes, view points and the like."""
+TEXT_LIMIT = 100_000
+"""Most characters of one text."""
+RULES = ("name", "surface", "recipe", "lit", "viewpoints", "dials", "colourways", "extras")
+
+
+class BreachError(ValueRangeError):
+    """A rule that a document breaks; `where` is the place in it, as paths of a file name it."""
+
+    def __init__(self, where: str, sentence: str) -> None:
+        super().__init__(f"At '{where}': {sentence}" if where else sentence)
+        self.where, self.sentence = where, sentence
+
+
+def check(document: Document, kinds: Kinds, passed: Document | None = None) -> None:
+    """Raise a `BreachError` for the first rule that a document breaks.
+
+    Parameters
+    ----------
+    kinds : Kinds
+        With stand-ins for what is missing; see `with_stand_ins`.
+    passed : Document, optional
+        One that has passed with the same kinds; what is shared with it is not looked at again.
+    """
+    for breach in breaches(document, kinds, passed):
+        raise breach
+
+
+def breaches(document: Document, kinds: Kinds, passed: Document | None = None) -> Iterator[BreachError]:
+    """Every rule that a document breaks, in the order of its file."""
+    for name in RULES:
+        part = getattr(document, name)
+        if passed is None or part is not getattr(passed, name):
+            yield from _unwritable(part, "" if name == "extras" else name)
+    yield from _surface(document)
+    yield from _recipe(document)
+    for name in ("viewpoints", "dials", "colourways", "motifs"):
+        yield from _crowd(getattr(document, name), name, ITEM_LIMIT)
+    yield from _graph(document.graph, kinds, "", None if passed is None else passed.graph)
+    for key, motif in document.motifs.items():
+        old = None if passed is None else passed.motifs.get(key)
+        if motif is not old:
+            where = f"motifs.{key}."
+            yield from _unwritable(msgspec.structs.replace(motif, graph=Graph()), f"motifs.{key}")
+            yield from _graph(motif.graph, kinds, where, None if old is None else old.graph)
+
+
+def _surface(document: Document) -> Iterator[BreachError]:
+    for name in ("width", "height", "depth"):
+        value = getattr(document.surface, name)
+        low = 0.0 if name == "depth" else 1e-6
+        if not low <= value <= 1e6:
+            yield BreachError(
+                f"surface.{name}", f"{value:g} is not a length in metres from {low:g} to 1000000."
+            )
+
+
+def _recipe(document: Document) -> Iterator[BreachError]:
+    size = document.recipe.size
+    if not 1 <= size <= SIZE_LIMIT:
+        yield BreachError("recipe.size", f"{size} is not a size from 1 to {SIZE_LIMIT}.")
+
+
+def _graph(graph: Graph, kinds: Kinds, where: str, passed: Graph | None) -> Iterator[BreachError]:
+    if graph is passed:
+        return
+    yield from _crowd(graph.nodes, f"{where}nodes", NODE_LIMIT)
+    old_nodes = {} if passed is None else passed.nodes
+    same_shape = passed is not None and graph.threads is passed.threads and graph.ends == passed.ends
+    for node_id, node in graph.nodes.items():
+        old = old_nodes.get(node_id)
+        if node is not old:
+            yield from _node(node_id, node, kinds, f"{where}nodes.{node_id}")
+            is_same = old is not None and (old.kind, old.version) == (node.kind, node.version)
+            same_shape = same_shape and is_same
+    for name in ("bays", "notes"):
+        items = getattr(graph, name)
+        yield from _crowd(items, f"{where}{name}", ITEM_LIMIT)
+        old_items = {} if passed is None else getattr(passed, name)
+        for key, item in items.items():
+            if item is not old_items.get(key):
+                yield from _unwritable(item, f"{where}{name}.{key}")
+    if not same_shape or len(old_nodes) > len(graph.nodes):
+        yield from _threads(graph, kinds, where)
+
+
+def _node(node_id: str, node: Node, kinds: Kinds, where: str) -> Iterator[BreachError]:
+    if not node_id or "." in node_id or node_id != node.id:
+        yield BreachError(where, "a node's id is not empty and has no full stop.")
+    if node.version < 1:
+        yield BreachError(where, f"{node.version} is no version of a kind; they begin at 1.")
+    yield from _unwritable(node, where)
+    declared = kinds.of(node)
+    if declared.missing:
+        return  # nothing is known of its parameters; they are kept as they are
+    for name, value in node.parameters.items():
+        try:
+            declared.parameter(name).check(value, node_id)
+        except ReedError as error:
+            yield BreachError(where, str(error))
+
+
+def _threads(graph: Graph, kinds: Kinds, where: str) -> Iterator[BreachError]:
+    taken = set()
+    for thread in graph.threads:
+        place = f"{where}nodes.{thread.target.node}.inputs.{thread.target.port}"
+        if thread.target in taken:
+            yield BreachError(place, "an input takes one thread.")
+        taken.add(thread.target)
+        try:
+            for end, ports in ((thread.source, "output"), (thread.target, "input")):
+                getattr(kinds.of(graph.node(end.node)), ports)(end.port)
+        except ReedError as error:
+            yield BreachError(place, str(error))
+            return
+    try:
+        check_threads(graph, kinds, ())  # refuses a circle before anything walks the graph
+    except ReedError as error:
+        yield BreachError("", str(error))
+        return
+    for thread in graph.threads:
+        try:
+            check_threads(graph, kinds, (thread,))
+        except ReedError as error:
+            yield BreachError(f"{where}nodes.{thread.target.node}.inputs.{thread.target.port}", str(error))
+    for channel, end in graph.ends.items():
+        try:
+            check_end(graph, kinds, end, channel)
+        except ReedError as error:
+            yield BreachError(f"{where}ties.{channel}", str(error))
+
+
+def _crowd(items: Mapping[str, Any], where: str, most: int) -> Iterator[BreachError]:
+    if len(items) > most:
+        yield BreachError(
+            where, f"there are {len(items)} of them, more than the {most} that can be worked with."
+        )
+
+
+def _unwritable(value: Any, where: str) -> Iterator[BreachError]:
+    """What no file could hold: numbers without end, halves of characters, texts without measure."""
+    if isinstance(value, float):
+        if not abs(value) <= LARGEST:
+            kind = "not a number" if math.isnan(value) else "too large a number"
+            yield BreachError(where, f"it is {kind}.")
+    elif isinstance(value, bool) or value is None:
+        return
+    elif isinstance(value, int):
+        if abs(value) > LARGEST:
+            yield BreachError(where, "it is too large a number.")
+    elif isinstance(value, str):
+        if len(value) > TEXT_LIMIT:
+            yield BreachError(where, f"the text is longer than {TEXT_LIMIT} characters.")
+        elif not value.isascii() and any("\ud800" <= c <= "\udfff" for c in value):
+            yield BreachError(where, "the text holds half of a character; type it anew.")
+    elif isinstance(value, msgspec.Struct):
+        for name in value.__struct_fields__:
+            inner = getattr(value, name)
+            if inner:
+                yield from _unwritable(inner, where if name == "extras" else _below(where, name))
+    elif isinstance(value, Mapping):
+        for key, inner in value.items():
+            yield from _unwritable(key, _below(where, "..."))
+            yield from _unwritable(inner, _below(where, str(key)))
+    elif isinstance(value, (list, tuple)):
+        for number, inner in enumerate(value):
+            yield from _unwritable(inner, _below(where, str(number)))
+    else:
+        yield BreachError(where, f"a file cannot hold {type(value).__name__}.")
+
+
+def _below(where: str, name: str) -> str:
+    return f"{where}.{name}" if where else name

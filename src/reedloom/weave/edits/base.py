@@ -1,0 +1,85 @@
+"""What edits are: small frozen objects that each take a graph, or a document, to the next one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, Protocol, runtime_checkable
+
+from msgspec.structs import replace
+
+from reedloom.errors import unknown
+from reedloom.kinds.catalogue import Kinds
+from reedloom.weave.document import Document, Graph
+
+
+@runtime_checkable
+class Edit(Protocol):
+    """Anything that takes a document to the next one."""
+
+    @property
+    def label(self) -> str:
+        """What the history calls it."""
+
+    def apply(self, document: Document, kinds: Kinds) -> Document:
+        """The document after the edit; the given one stays as it is.
+
+        kinds : the set of kinds that nodes may be of.
+        """
+
+
+class GraphEdit:
+    """An edit of one graph, the weave's own or that inside a motif."""
+
+    if TYPE_CHECKING:  # a field or a property of each edit
+
+        @property
+        def label(self) -> str: ...
+
+    def change(self, graph: Graph, kinds: Kinds) -> Graph:
+        """The graph after the edit; the given one stays as it is."""
+        raise NotImplementedError
+
+    def apply(self, document: Document, kinds: Kinds) -> Document:
+        """The document after the edit of its own graph."""
+        return Inside(self, "").apply(document, kinds)
+
+
+@dataclass(frozen=True)
+class Inside:
+    """An edit of a graph lifted into the document: into a motif, or the weave's own where that is empty."""
+
+    edit: GraphEdit
+    motif: str
+
+    @property
+    def label(self) -> str:
+        return self.edit.label
+
+    def apply(self, document: Document, kinds: Kinds) -> Document:
+        if not self.motif:
+            return replace(document, graph=self.edit.change(document.graph, kinds))
+        if self.motif not in document.motifs:
+            raise unknown("motif", self.motif, document.motifs, "in this weave")
+        motif = document.motifs[self.motif]
+        changed = replace(motif, graph=self.edit.change(motif.graph, kinds))
+        return replace(document, motifs=document.motifs | {self.motif: changed})
+
+
+@dataclass(frozen=True)
+class Batch(GraphEdit):
+    """Several edits of a graph as one step."""
+
+    label: str
+    edits: tuple[GraphEdit, ...]
+
+    def change(self, graph: Graph, kinds: Kinds) -> Graph:
+        for edit in self.edits:
+            graph = edit.change(graph, kinds)
+        return graph
+
+
+def without(mapping: Mapping[str, Any], keys: Iterable[str]) -> dict[str, Any]:
+    """A copy of a mapping with some keys left out."""
+    gone = set(keys)
+    return {key: value for key, value in mapping.items() if key not in gone}

@@ -1,0 +1,61 @@
+"""Brings nodes of former versions of their kinds up to date, or leaves them with their own picture."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from msgspec.structs import replace
+
+from reedloom.errors import ReedError
+from reedloom.kinds.catalogue import Kinds
+from reedloom.kit.kind import Change, Kind
+from reedloom.weave.document import Node
+
+
+def brought_up_to_date(node: Node, kinds: Kinds) -> tuple[Node, str]:
+    """A node as it is with today's kinds, and a sentence about what became of it, or none.
+
+    A version whose own picture can still be made keeps it. One that cannot is migrated, change by change,
+    as the kind's declaration says. Nodes whose kind, or version, is not here stay as they are. Values
+    are put into their plain form; those that cannot be are left for `check` to name.
+    """
+    known = kinds.known.get(node.kind)
+    if known is None or not 1 <= node.version <= known.version:
+        return node, ""
+    exact = kinds.exact(node.kind, node.version)
+    if exact is not None:
+        kept = "" if exact is known else f"Keeps its picture of version {node.version}; now {known.version}."
+        return replace(node, parameters=_plain_values(node.parameters, exact)), kept
+    values, notes = dict(node.parameters), []
+    for version in range(node.version + 1, known.version + 1):
+        change = known.changes.get(version)
+        if change is not None:
+            values = _migrated(values, change, node)
+            notes.append(change.note)
+    told = f"Made with version {node.version}, now {known.version}: {' '.join(notes)}"
+    return replace(node, version=known.version, parameters=_plain_values(values, known)), told
+
+
+def _migrated(values: dict[str, Any], change: Change, node: Node) -> dict[str, Any]:
+    if change.migrate is None:
+        return values
+    try:
+        return change.migrate(values)
+    except (ArithmeticError, LookupError, TypeError, ValueError) as error:
+        raise ReedError(
+            f"the values of '{node.id}' are none of version {node.version} of '{node.kind}' ({error})."
+        ) from None
+
+
+def _plain_values(values: dict[str, Any], kind: Kind) -> dict[str, Any]:
+    """Values in their plain form, without those that are defaults."""
+    defaults = kind.defaults()
+    found = {}
+    for name, value in values.items():
+        try:
+            plain = kind.parameter(name).check(value)
+        except ReedError:
+            plain = value
+        if name not in defaults or plain != defaults[name]:
+            found[name] = plain
+    return found
