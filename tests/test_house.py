@@ -25,6 +25,7 @@ ROOMS = [
     "picture_files",
     "files",
     "data",
+    "logs",
     "errors",
 ]
 """From the top down; nothing imports anything above it."""

@@ -132,8 +132,11 @@ def test_a_broken_compile_cache_is_made_anew(tmp_path: Path) -> None:
         return done.stdout
 
     first = run()
-    kept = [p for p in tmp_path.rglob("*.nb?") if p.is_file()]
-    assert kept
-    for path in kept:
-        path.write_bytes(path.read_bytes()[: path.stat().st_size // 3])
-    assert run() == first == "1.0\n"
+    kept = sorted(p for p in tmp_path.rglob("*.nb?") if p.is_file())
+    beside = kept[0].parent / "another_kernel.nbi"
+    beside.write_bytes(b"of another kernel")
+    for damaged in kept:
+        damaged.write_bytes(damaged.read_bytes()[: damaged.stat().st_size // 3])
+        assert run() == first == "1.0\n", damaged.name
+        assert beside.exists()  # a damaged file costs that file, not the whole cache
+        assert sorted(p.name for p in kept) == sorted(p.name for p in tmp_path.rglob("*.nb?") if p != beside)

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from reedloom.kernels.colours import srgb_from_linear
+from reedloom.lit.calls import OpenGLError
 from reedloom.lit.energy import energy_table, sheen_kept
 from reedloom.lit.lights import (
     COLUMNS,
@@ -409,3 +410,13 @@ def test_the_energy_table_is_the_integral() -> None:
         value = spread * masking(light[..., 2]) * masking(np.asarray(v)) / (4 * v)
         total = (value * np.sin(theta)).sum() * (math.pi / 2 / 400) * (2 * math.pi / 400)
         assert float(table[row, column, :2].sum()) == pytest.approx(total, abs=0.015)
+
+
+def test_what_the_driver_refuses_is_an_error_and_not_a_black_picture() -> None:
+    renderer = Renderer()
+    too_wide = np.zeros((1, 2**20, 1), np.float32)
+    texture = renderer.context.texture((1, 1), 1, None, alignment=1, dtype="f4")
+    with pytest.raises(OpenGLError, match=r"a map of 1048576 × 1 samples .*; try a smaller view size"):
+        renderer._calls.fill(texture, too_wide, same_size=False)
+    renderer._calls.check("go on")  # the error was read, and does not come again
+    renderer.release()

@@ -13,19 +13,22 @@ from __future__ import annotations
 
 import hashlib
 import inspect
+import logging
 import os
 import pickle
 import shutil
 import threading
 import types
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache, update_wrapper
+from glob import escape as glob_escape
 from pathlib import Path
 from typing import Any, ClassVar
 
 from reedloom.errors import Cancelled, ReedError
 
+log = logging.getLogger(__name__)
 BAND_ROWS = 64
 _compile_lock = threading.RLock()
 
@@ -66,11 +69,34 @@ class Kernel:
         try:
             return self.compiled()(*args)
         except (pickle.UnpicklingError, EOFError):
-            # A truncated cache file: forget the cache and compile afresh, once.
+            # A damaged cache file: forget just that and compile afresh, once.
             with _compile_lock:
-                shutil.rmtree(cache_folder(), ignore_errors=True)
-                self._compiled = None
+                for kernel_ in self._with_inner():
+                    kernel_._forget_damaged()
             return self.compiled()(*args)
+
+    def _with_inner(self) -> Iterator[Kernel]:
+        """This kernel and those that it calls, however deep, whose cache may be the one that is damaged."""
+        yield self
+        scope = self.function.__globals__
+        for name in self.function.__code__.co_names:
+            if isinstance(scope.get(name), Kernel):
+                yield from scope[name]._with_inner()
+
+    def _forget_damaged(self) -> None:
+        """Take away this kernel's own cache files if they cannot be read; compile anew when next asked."""
+        cache_ = getattr(self._compiled, "_cache", None)
+        self._compiled, files = None, getattr(cache_, "_cache_file", None)
+        if files is None:
+            return
+        try:
+            for data in files._load_index().values():
+                files._load_data(data)
+        except Exception:
+            log.warning("A damaged file of the compile cache was thrown away: %s", files._index_name)
+            folder, stem = Path(files._index_path).parent, Path(files._index_name).stem
+            for path in folder.glob(f"{glob_escape(stem)}*"):
+                path.unlink(missing_ok=True)
 
 
 def kernel(function: Callable[..., Any]) -> Kernel:

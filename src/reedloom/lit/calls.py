@@ -11,6 +11,8 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.errors import ReedError
+
 TEXTURE_2D, TRIANGLES, FLOAT, MAX_LEVEL = 0x0DE1, 0x0004, 0x1406, 0x813D
 FORMATS = {1: 0x1903, 2: 0x8227, 3: 0x1907, 4: 0x1908}
 """Pixel formats by number of components: red, red and green, RGB, RGBA."""
@@ -19,6 +21,7 @@ STORED = {1: 0x822E, 2: 0x8230, 3: 0x8815, 4: 0x8814}
 _INT, _POINTER = ctypes.c_int, ctypes.c_void_p
 SIGNATURES = {
     "glFinish": (),
+    "glGetError": (),
     "glDrawArrays": (_INT, _INT, _INT),
     "glGenerateMipmap": (_INT,),
     "glTexParameteri": (_INT, _INT, _INT),
@@ -27,14 +30,31 @@ SIGNATURES = {
 }
 
 
+ERRORS = {0x0500: "invalid enum", 0x0501: "invalid value", 0x0502: "invalid operation",
+          0x0505: "out of memory", 0x0506: "invalid framebuffer"}  # fmt: skip
+MOST_ERRORS = 8
+"""Errors that are read at once; the driver hands them out one by one."""
+
+
+class OpenGLError(ReedError):
+    """The graphics driver refused something."""
+
+
 class Calls:
     """The functions, found through a context's own loader."""
 
     def __init__(self, loader: Any) -> None:
         self._functions = {
-            name: ctypes.CFUNCTYPE(None, *arguments)(loader.load(name))
+            name: ctypes.CFUNCTYPE(_INT if name == "glGetError" else None, *arguments)(loader.load(name))
             for name, arguments in SIGNATURES.items()
         }
+
+    def check(self, doing: str) -> None:
+        """Read the errors that have gathered; `OpenGLError` says what could not be done, if any."""
+        found = {code for _ in range(MOST_ERRORS) if (code := self._functions["glGetError"]())}
+        if found:
+            reasons = ", ".join(sorted(ERRORS.get(code, f"error {code:#x}") for code in found))
+            raise OpenGLError(f"The graphics driver could not {doing} ({reasons}); try a smaller view size.")
 
     def draw(self, array: Any, corners: int) -> None:
         """Draw the first corners of a vertex array as triangles, and wait until they are drawn."""
@@ -62,3 +82,4 @@ class Calls:
         self._functions["glTexParameteri"](TEXTURE_2D, MAX_LEVEL, 1000)
         self._functions["glGenerateMipmap"](TEXTURE_2D)
         self._functions["glFinish"]()
+        self.check(f"take a map of {width} × {height} samples")

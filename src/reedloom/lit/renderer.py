@@ -143,9 +143,12 @@ class Renderer:
     def _make_frames(self, size: tuple[int, int]) -> None:
         if self._frame is not None and self._frame.size == size:
             return
+        # The new ones first: making one binds again what was bound, which must still be there.
+        frame = self.context.simple_framebuffer(size, 3)
+        met = self.context.framebuffer([self.context.texture(size, 1, dtype="f4")])
+        frame.use()
         self._release_frames()
-        self._frame = self.context.simple_framebuffer(size, 3)
-        self._met = self.context.framebuffer([self.context.texture(size, 1, dtype="f4")])
+        self._frame, self._met = frame, met
 
     def _arrays(self, name: str) -> tuple[Any, Any]:
         """The two passes for an object and the layers there are, compiled when first wanted."""
@@ -159,6 +162,7 @@ class Renderer:
                     fragment_shader=_source(f"{shader}.frag", name, *present),
                 )
                 made.append(self.context.vertex_array(program, [(self._corners, "2f", "corner")]))
+            self._calls.check("compile the shaders of the lit view")
             self._programs[key] = (made[0], made[1])
         return self._programs[key]
 

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 from reedloom.desk.look.theme import DARK, THEMES, apply_theme
 from reedloom.desk.screen.collector import Collector
 from reedloom.errors import ReedError
+from reedloom.logs import begin_log
 
 SWITCH_INTERVAL = 0.001
 """Seconds a thread may keep the interpreter: short, so that painting and computing do not wait long."""
@@ -46,6 +47,7 @@ def make_application() -> QApplication:
 def run_workbench(file: Path | None, as_copy: bool = False) -> int:
     """Show the window, with a weave if one is given, until it is closed; returns the exit status."""
     check_display()
+    begin_log()
     application = make_application()
     from reedloom.desk.frame.window import Window
 

@@ -88,6 +88,7 @@ COMMANDS = (
     Command("focus_rail", "Go to the map rail", "View", "Alt+3"),
     Command("focus_creel", "Go to the creel", "View", "Alt+4"),
     Command("show_keys", "Keys and hands", "Help", "F1"),
+    Command("copy_report", "Copy a report", "Help"),
     Command("show_about", "About Reed Loom", "Help"),
 )
 

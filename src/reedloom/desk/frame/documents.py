@@ -7,13 +7,13 @@ import os
 import uuid
 from pathlib import Path
 
-import platformdirs
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import ReedError
+from reedloom.logs import state_folder
 from reedloom.weave.document import Document
 from reedloom.weave.edits import MoveHome, SetDocument
 from reedloom.weave.fileformat import load_document, save_document
@@ -26,8 +26,7 @@ FILTER = "Weaves (*.reed)"
 
 def recovery_folder() -> Path:
     """Where unsaved work is kept until it is saved or thrown away."""
-    root = os.environ.get("REEDLOOM_STATE") or platformdirs.user_state_dir("reedloom")
-    return Path(root) / "recovery"
+    return state_folder() / "recovery"
 
 
 class Documents(QObject):

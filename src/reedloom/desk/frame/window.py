@@ -44,6 +44,7 @@ from reedloom.desk.look.theme import DARK, LINEN, apply_theme, icon
 from reedloom.desk.screen.workplace import SIZES, Workplace
 from reedloom.desk.settings.settings_panel import SettingsPanel
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
+from reedloom.logs import report
 from reedloom.weave.document import End
 from reedloom.weave.edits import Batch, SetParameters
 
@@ -462,6 +463,13 @@ class Window(QMainWindow):
     def show_keys(self) -> None:
         """Show every command with its keys."""
         KeysDialog(self).exec()
+
+    def copy_report(self) -> None:
+        """Put versions, failing nodes and the end of the log on the clipboard, without anybody's paths."""
+        w = self.workplace
+        failing = [(w.graph.nodes[n].kind, reason) for n, reason in w.failures.items() if n in w.graph.nodes]
+        QApplication.clipboard().setText(report(failing))
+        w.message.emit("The report is on the clipboard: versions, failing nodes, the end of the log.", False)
 
     def show_about(self) -> None:
         """Say what this is."""

@@ -146,9 +146,11 @@ class LitPanel(QWidget):
         self.canvas.region_changed.connect(self._on_region)
         self.worker.drawn.connect(self._take_frames)
         self.worker.failed.connect(self._take_failure)
+        self.worker.refused.connect(lambda text: self.workplace.message.emit(text, True))
         self.worker.troubled.connect(lambda: self.workplace.message.emit(UNFORESEEN, True))
         w = self.workplace
         w.extra_ends.append(self.ends)
+        w.idle_changed.connect(self._on_idle)
         w.view_ready.connect(lambda _: self._ask_soon.start(0))
         w.pins_changed.connect(lambda: self._ask_soon.start(0))
         w.document_changed.connect(self._on_change)

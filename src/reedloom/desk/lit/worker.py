@@ -55,6 +55,8 @@ class LitWorker(QObject):
     """A picture of each material, and whether they are the last, finest ones."""
     failed = Signal(str)
     """There can be no pictures at all, with the reason."""
+    refused = Signal(str)
+    """One frame could not be drawn, with the reason; the next one may be."""
     troubled = Signal()
     """A frame was left out because of something unforeseen, which is in the log."""
 
@@ -99,7 +101,10 @@ class LitWorker(QObject):
             except ReedError as error:
                 self.failed.emit(str(error))
                 return
-        self._draw(self._renderer, request)
+        try:
+            self._draw(self._renderer, request)
+        except ReedError as error:
+            self.refused.emit(str(error))
 
     def _draw(self, renderer: Renderer, request: LitRequest) -> None:
         size = request.size
