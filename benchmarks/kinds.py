@@ -7,11 +7,11 @@ from collections.abc import Iterator
 import numpy as np
 
 from benchmarks.timing import Row, best_of
-from draws import make_inputs  # type: ignore[import-not-found]
 from reedloom.kernels.jit import run_bands
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
 from reedloom.kit.kind import Kind, run_kind
+from reedloom.laws.draws import make_inputs
 
 SIZE = 2048
 NOISE_RATE = 40e6

@@ -12,9 +12,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from draws import make_inputs, run
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.kind import Kind
+from reedloom.laws.draws import make_inputs, run
 
 KEPT = Path(__file__).with_name("golden.json")
 SIZE = (48, 40)

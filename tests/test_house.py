@@ -15,6 +15,7 @@ ROOMS = [
     "desk",
     "api",
     "delivery",
+    "laws",
     "loom",
     "preview",
     "lit",

@@ -31,7 +31,7 @@ def evaluate(
     output : str
         "node" or "node.port"; the first output is the default.
     size : int or (width, height)
-        Samples of the tile, 1 to 8192.
+        Samples across the tile, 1 to 8192, with as many down as keep them square; or both.
     stop : Stop, optional
         Set it from another thread to end the evaluation within 50 ms.
 

@@ -80,7 +80,11 @@ def _open_workbench(file: Path | None, as_copy: bool = False) -> None:
 
 @main.command()
 @click.argument("file", type=click.Path(path_type=Path))
-@click.option("--size", type=int, help="Samples along each side, 1 to 8192; the weave's own by default.")
+@click.option(
+    "--size",
+    type=int,
+    help="Samples across, 1 to 8192, and as many down as keep them square; the weave's own by default.",
+)
 @click.option("--out", type=click.Path(path_type=Path), default=Path(), help="The folder to write to.")
 @click.option("--format", "format_id", help="png8, png16, exr_half or exr_float.")
 @click.option("--maps", help="Only these, parted by commas, such as height,normal.")

@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from draws import run, smooth_map
 from reedloom.kernels.outlines import outline_distance
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import built_in_kinds
+from reedloom.laws.draws import run, smooth_map
 
 
 def compute(kind_id: str, inputs: dict[str, np.ndarray] | None = None, size: int = 128, **values: Any) -> Any:

@@ -11,7 +11,6 @@ import pytest
 from scipy import ndimage
 
 import reedloom as rl
-from draws import make_inputs, run, smooth_map
 from reedloom.delivery.encode import FORMATS, write_map
 from reedloom.kernels.colours import srgb_from_linear
 from reedloom.kernels.curves import evaluate_curve
@@ -20,6 +19,7 @@ from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.combine.modes import MODES
 from reedloom.kinds.tone.ease import smooth_step
 from reedloom.kit.formulas import LARGEST, FormulaError, read_formula
+from reedloom.laws.draws import make_inputs, run, smooth_map
 from reedloom.weave.document import End
 from weaving import KINDS, evaluate
 

@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
-from draws import flow_of, some_points
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
 from reedloom.kernels.regions import measure_regions
@@ -16,6 +15,7 @@ from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.path.path_parts import make_paths
 from reedloom.kinds.pattern.woven_cloth import DRAFTS
 from reedloom.kit.data import Data
+from reedloom.laws.draws import flow_of, some_points
 
 
 def compute(kind_id: str, inputs: dict[str, Any] | None = None, size: int = 128, **values: Any) -> Any:

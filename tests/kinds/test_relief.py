@@ -9,13 +9,13 @@ import pytest
 from scipy import ndimage
 
 import reedloom as rl
-from draws import flow_of, smooth_map
 from reedloom.kernels.distance import nearest_seeds, signed_distance
 from reedloom.kernels.flows import rain_on
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.regions import find_regions
 from reedloom.kit.context import Context
 from reedloom.kit.data import Material
+from reedloom.laws.draws import flow_of, smooth_map
 
 
 def compute(

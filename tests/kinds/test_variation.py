@@ -7,11 +7,11 @@ from typing import Any
 import numpy as np
 import pytest
 
-from draws import flow_of
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.points.vary_points import SPREADS, spread_out
+from reedloom.laws.draws import flow_of
 
 SIZE = 64
 RAMP = np.ascontiguousarray(np.broadcast_to((np.arange(SIZE, dtype=np.float32) + 0.5) / SIZE, (SIZE, SIZE)))

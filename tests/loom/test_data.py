@@ -8,13 +8,13 @@ import numpy as np
 import pytest
 
 import reedloom as rl
-from draws import some_islands, some_paths, some_points
 from reedloom.errors import ReedError
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import POINT, VERTEX, make_points, read_at
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
 from reedloom.kit.values import convert, data_of, frozen
+from reedloom.laws.draws import some_islands, some_paths, some_points
 from reedloom.loom.cache import Cache
 from reedloom.preview.stand_ins import as_map
 from reedloom.weave.document import End

@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 
 import reedloom as rl
-from draws import law_map
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.kind import Kind
 from reedloom.kit.parameters import Parameter, Switch
+from reedloom.laws.draws import law_map
 
 SIZE = (40, 24)
 FIRST = ("gradient_noise", "solid", "tile_place", "scatter_points", "circle_path", "cellular_noise", "disc")

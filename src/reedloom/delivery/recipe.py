@@ -63,7 +63,7 @@ def plan_delivery(
         One sentence about the first thing that is wrong.
     """
     recipe = document.recipe
-    size = check_size(recipe.size if size is None else size)[0]
+    width, height = check_size(recipe.size if size is None else size, flat.surface)
     format_id = format or recipe.format
     if format_id not in FORMATS:
         raise unknown("format", format_id, FORMATS)
@@ -80,11 +80,11 @@ def plan_delivery(
             raise unknown("tied map", channel, flat.ends)
     files: dict[str, Path] = {}
     for channel in (c for c in CHANNELS if c in wanted):
-        tokens = {"weave": plain_name(document.name), "map": channel, "size": str(size), "depth": format_id}
+        tokens = {"weave": plain_name(document.name), "map": channel, "size": str(width), "depth": format_id}
         files[channel] = folder / (fill_template(name or recipe.name, tokens) + FORMATS[format_id].suffix)
     if len(set(files.values())) < len(files):
         raise ReedError("The name template gives several maps one name; put {map} into it.")
-    return Order(flat, folder, (size, size), FORMATS[format_id], direction, files)
+    return Order(flat, folder, (width, height), FORMATS[format_id], direction, files)
 
 
 def deliver_weave(

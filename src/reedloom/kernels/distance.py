@@ -26,7 +26,7 @@ class Nearest:
     Attributes
     ----------
     distance : (H, W) float32
-        From sample to sample, in tiles; very large where there is no seed at all.
+        From sample to sample, in widths of the tile; very large where there is no seed at all.
     row, column : (H, W) int32
         Where the nearest seed is.
     """
@@ -36,25 +36,32 @@ class Nearest:
     column: np.ndarray
 
 
-def nearest_seeds(seeds: np.ndarray, bands: Callable[..., None]) -> Nearest:
-    """The nearest seed of every sample; seeds : (H, W) bool; `bands` runs band functions to the end."""
+def nearest_seeds(seeds: np.ndarray, bands: Callable[..., None], aspect: float = 1.0) -> Nearest:
+    """The nearest seed of every sample; seeds : (H, W) bool; `bands` runs band functions to the end.
+
+    aspect : the tile's height in widths.
+    """
     height, width = seeds.shape
     away = np.empty((height, width), np.int32)
     bands(lambda x0, x1: column_ways(seeds, away[:, x0:x1], x0, x1), rows=width, band_rows=256)
     distance = np.empty((height, width), np.float32)
     row, column = np.empty((height, width), np.int32), np.empty((height, width), np.int32)
-    bands(lambda y0, y1: envelope_rows(away, distance, row, column, y0, y1))
+    squash = aspect * width / height  # a row's height in columns
+    bands(lambda y0, y1: envelope_rows(away, squash, distance, row, column, y0, y1))
     return Nearest(distance, row, column)
 
 
-def edge_distance(mask: np.ndarray, bands: Callable[..., None]) -> tuple[np.ndarray, Nearest]:
+def edge_distance(
+    mask: np.ndarray, bands: Callable[..., None], aspect: float = 1.0
+) -> tuple[np.ndarray, Nearest]:
     """How far outside the area where a mask is 0.5 or more each sample lies, and the nearest seed within.
 
     mask : (H, W) float32. Its value and slope at a sample on the edge say where between samples the edge
     runs, so that distances are finer than a sample. Inside they are 0.
     """
-    found = nearest_seeds(mask >= 0.5, bands)
-    beyond = np.minimum(edge_near(mask, bands), np.float32(1 / min(mask.shape)))
+    found = nearest_seeds(mask >= 0.5, bands, aspect)
+    sample = sample_of(mask, aspect)
+    beyond = np.minimum(edge_near(mask, bands, sample), sample)
     out = np.empty_like(found.distance)
 
     def band(y0: int, y1: int) -> None:
@@ -66,18 +73,22 @@ def edge_distance(mask: np.ndarray, bands: Callable[..., None]) -> tuple[np.ndar
     return out, found
 
 
-def edge_near(mask: np.ndarray, bands: Callable[..., None]) -> np.ndarray:
-    """How far from each sample a mask falls to a half, by its own value and steepest fall, in tiles."""
+def sample_of(mask: np.ndarray, aspect: float) -> np.float32:
+    """The longer side of a map's samples, in widths."""
+    return np.float32(max(1 / mask.shape[1], aspect / mask.shape[0]))
+
+
+def edge_near(mask: np.ndarray, bands: Callable[..., None], sample: np.float32) -> np.ndarray:
+    """How far from each sample a mask falls to a half, by its own value and steepest fall, in widths."""
     out = np.empty_like(mask)
-    bands(lambda y0, y1: near_rows(mask, out, y0, y1))
+    bands(lambda y0, y1: near_rows(mask, sample, out, y0, y1))
     return out
 
 
 @kernel
-def near_rows(mask, out, y0, y1):  # type: ignore[no-untyped-def]
+def near_rows(mask, sample, out, y0, y1):  # type: ignore[no-untyped-def]
     """Fill rows of `edge_near`."""
     height, width = mask.shape
-    sample = np.float32(1.0 / min(height, width))
     half, none = np.float32(0.5), np.float32(0)
     for y in range(y0, y1):
         row = mask[y]
@@ -92,18 +103,22 @@ def near_rows(mask, out, y0, y1):  # type: ignore[no-untyped-def]
 
 
 def signed_distance(
-    mask: np.ndarray, bands: Callable[..., None], inside: bool = True, outside: bool = True
+    mask: np.ndarray,
+    bands: Callable[..., None],
+    inside: bool = True,
+    outside: bool = True,
+    aspect: float = 1.0,
 ) -> np.ndarray:
-    """Distance to the edge of a mask in tiles, negative inside: (H, W) float32.
+    """Distance to the edge of a mask in widths, negative inside: (H, W) float32.
 
     A side that is not wanted costs nothing and is 0.
     """
     # Where the edge runs through a sample itself, its own value says best how far it is.
-    sample = np.float32(1 / min(mask.shape))
+    sample = sample_of(mask, aspect)
     out = np.zeros_like(mask)
 
     def lay(away: np.ndarray, within: np.ndarray, sign: int) -> None:
-        near = edge_near(within, bands)
+        near = edge_near(within, bands, sample)
 
         def band(y0: int, y1: int) -> None:
             own = near[y0:y1]
@@ -115,9 +130,9 @@ def signed_distance(
 
     rest = np.float32(1) - mask
     if inside:
-        lay(edge_distance(rest, bands)[0], mask, -1)
+        lay(edge_distance(rest, bands, aspect)[0], mask, -1)
     if outside:
-        lay(edge_distance(mask, bands)[0], rest, 1)
+        lay(edge_distance(mask, bands, aspect)[0], rest, 1)
     return out
 
 
@@ -153,10 +168,9 @@ def column_ways(seeds, away, x0, x1):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def envelope_rows(away, distance, row, column, y0, y1):  # type: ignore[no-untyped-def]
+def envelope_rows(away, squash, distance, row, column, y0, y1):  # type: ignore[no-untyped-def]
     """Fill rows with the distance to the nearest seed, and where it is; see `nearest_seeds`."""
     height, width = away.shape
-    squash = float(width) / float(height)  # a row's height in columns
     sites = np.empty(width + 1, np.int64)
     edges = np.empty(width + 2, np.float64)
     rises = np.empty(width + 1, np.float64)

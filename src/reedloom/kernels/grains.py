@@ -57,10 +57,8 @@ class Scatter:
     ----------
     fill, grid_fill : Fill, GridFill
         Give the values at some places, and on the tile's own grid.
-    columns : int
-        Cells across.
-    cells : int
-        Across or down, whichever are more.
+    columns, rows : int
+        Cells across and down.
     mean : float
         What the forms average to, which is all that is left where they are finer than a sample.
     detail : float
@@ -70,7 +68,7 @@ class Scatter:
     fill: Fill
     grid_fill: GridFill
     columns: int
-    cells: int
+    rows: int
     mean: float
     detail: float = 1.0
 
@@ -81,32 +79,36 @@ class Scatter:
         out = np.empty((64, 64), np.float32)
         fill(np.ascontiguousarray(place), swings(0.0), np.full((1, 1), 1e-6, np.float32), out)
         mean = float(out.mean(dtype=np.float64))
-        return cls(fill, grid_fill, columns, max(columns, rows), mean, min(max(detail, 1.0), 4.0))
+        return cls(fill, grid_fill, columns, rows, mean, min(max(detail, 1.0), 4.0))
 
     def reader(self, reader: Reader) -> AddRows:
         """A function that adds rows of them; see `Reader.basis`."""
         still = None if isinstance(reader.evolution, np.ndarray) else swings(reader.evolution)
+        cells = reader.per_width(self.columns, self.rows)
+        # Loops measure edges by the way with more cells; on a tile that is not square that is not a width.
+        share = np.float32(cells / max(self.columns, self.rows))
         grids = {n * reader.width: grid_cells(self.columns, n * reader.width) for n in (1, 2, 4)}
 
         def add(amount: float, out: np.ndarray, band: Band) -> None:
             found = np.empty_like(out)
             if band.place is None and still is not None:
                 turned = (still[0, 0, 0], still[0, 0, 1])
-                sample = np.float32(1 / min(band.width, band.height))
+                sample = share * np.float32(max(1 / band.width, reader.aspect / band.height))
                 rows = GridBand(turned, grids[band.width], band.height, sample, band.y0, band.y1)
                 self.grid_fill(rows, found)
             else:
                 swing = swings(band.evolution) if still is None and band.evolution is not None else still
                 assert swing is not None
-                self.fill(band.places(), swing, np.ascontiguousarray(band.footprint), found)
-            clear = clear_share(self.cells, band.footprint)
+                footprint = band.footprint if share == 1 else band.footprint * share
+                self.fill(band.places(), swing, np.ascontiguousarray(footprint), found)
+            clear = clear_share(cells, band.footprint)
             out += np.float32(amount) * (np.float32(self.mean) + clear * (found - np.float32(self.mean)))
 
-        return reader.split_where_fine(add, self.cells, self.detail)
+        return reader.split_where_fine(add, cells, self.detail)
 
     def is_lost(self, reader: Reader) -> bool:
         """Whether all of it is finer than any sample."""
-        return self.cells > min(TABLE, reader.finest)
+        return reader.per_width(self.columns, self.rows) > min(TABLE, reader.finest)
 
 
 @inlined

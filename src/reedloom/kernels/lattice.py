@@ -188,12 +188,12 @@ def _mix(a, b, c, d, fx, fy, fade):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def add_lattice_places(planes, columns, rows, shift_u, shift_v, fade, place, footprint, amount, out):  # type: ignore[no-untyped-def]
+def add_lattice_places(planes, columns, rows, shift_u, shift_v, fade, finest, place, footprint, amount, out):  # type: ignore[no-untyped-def]
     """Add one octave at given places, fading it where it is finer than a sample.
 
-    place : (n, W, 2); footprint and out : (n, W), the rows of one band.
+    place : (n, W, 2); footprint and out : (n, W), the rows of one band; finest : cells in what footprints are
+    measured by.
     """
-    finest = max(rows, columns)
     for y in range(out.shape[0]):
         for x in range(out.shape[1]):
             weight = octave_weight(finest * footprint[y, x]) * amount
@@ -212,10 +212,9 @@ def add_lattice_places(planes, columns, rows, shift_u, shift_v, fade, place, foo
 
 @kernel
 def add_turning_places(  # type: ignore[no-untyped-def]
-    phases, is_value, columns, rows, shift_u, shift_v, fade, place, footprint, evolution, amount, out
+    phases, is_value, columns, rows, shift_u, shift_v, fade, finest, place, footprint, evolution, amount, out
 ):
     """`add_lattice_places` where each sample has an evolution of its own: evolution is (n, W)."""
-    finest = max(rows, columns)
     for y in range(out.shape[0]):
         for x in range(out.shape[1]):
             weight = octave_weight(finest * footprint[y, x]) * amount

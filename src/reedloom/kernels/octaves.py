@@ -52,8 +52,12 @@ class Reader:
         Tile units; the tile's own grid when None.
     evolution : float or (H, W) float32
         The third coordinate; a map gives each sample its own.
+    footprint : (H, W) or (1, 1) float32
+        How far each sample reaches, in widths.
     offset : (float, float)
         Moves the tile's own grid, in tiles; lattice noise only.
+    aspect : float
+        The tile's height in widths.
     """
 
     width: int
@@ -62,6 +66,7 @@ class Reader:
     evolution: float | np.ndarray
     footprint: np.ndarray
     offset: tuple[float, float] = (0.0, 0.0)
+    aspect: float = 1.0
 
     @classmethod
     def over(
@@ -71,16 +76,23 @@ class Reader:
         place: np.ndarray | None,
         evolution: float | np.ndarray,
         bands: Callable[..., None],
+        aspect: float = 1.0,
     ) -> Reader:
         """A reader with its footprint measured, band by band."""
+        sample = max(1 / width, aspect / height)
         if place is None and isinstance(evolution, float):
-            return cls(width, height, None, evolution, np.full((1, 1), 1 / min(width, height), np.float32))
+            whole = np.full((1, 1), sample, np.float32)
+            return cls(width, height, None, evolution, whole, aspect=aspect)
         if place is None:
             place = tile_places(width, height)
-            footprint = np.full((height, width), 1 / min(width, height), np.float32)
+            footprint = np.full((height, width), sample, np.float32)
         else:
-            footprint = measure_footprint(place, bands)
-        return cls(width, height, place, evolution, footprint)
+            footprint = measure_footprint(place, bands, aspect)
+        return cls(width, height, place, evolution, footprint, aspect=aspect)
+
+    def per_width(self, columns: int, rows: int) -> float:
+        """The cells of a lattice in one width of the tile, the way where there are more."""
+        return max(columns, rows / self.aspect)
 
     @property
     def finest(self) -> float:
@@ -97,10 +109,10 @@ class Reader:
             add = self._cellular(seed, columns, rows)
         else:
             add = self._lattice(Lattice.of(seed, columns, rows, name == "value", fade))
-        return self.split_where_fine(add, max(columns, rows))
+        return self.split_where_fine(add, self.per_width(columns, rows))
 
-    def split_where_fine(self, add: AddBand, cells: int, detail: float = 1.0) -> AddRows:
-        """Add bands of any noise with so many cells across, read several times a sample where fine.
+    def split_where_fine(self, add: AddBand, cells: float, detail: float = 1.0) -> AddRows:
+        """Add bands of any noise with so many cells a width, read several times a sample where fine.
 
         detail : how many times finer than a cell what lies in it is.
         """
@@ -114,12 +126,13 @@ class Reader:
 
     def _lattice(self, lattice: Lattice) -> AddBand:
         corners = (lattice.columns, lattice.rows, *lattice.shift, lattice.fade)
+        finest = self.per_width(lattice.columns, lattice.rows)
         if isinstance(self.evolution, np.ndarray):
 
             def add_turning(amount: float, out: np.ndarray, band: Band) -> None:
                 where = (band.place, band.footprint, band.evolution)
                 add_turning_places(
-                    lattice.phases, lattice.is_value, *corners, *where, np.float32(amount), out
+                    lattice.phases, lattice.is_value, *corners, finest, *where, np.float32(amount), out
                 )
 
             return add_turning
@@ -127,7 +140,8 @@ class Reader:
         if self.place is not None:
 
             def add_placed(amount: float, out: np.ndarray, band: Band) -> None:
-                add_lattice_places(planes, *corners, band.place, band.footprint, np.float32(amount), out)
+                where = (band.place, band.footprint)
+                add_lattice_places(planes, *corners, finest, *where, np.float32(amount), out)
 
             return add_placed
         moved = lattice.moved(*self.offset)
@@ -154,7 +168,7 @@ class Reader:
             found = np.empty((8, *out.shape), np.float32)
             swing = swings(band.evolution) if still is None and band.evolution is not None else still
             cell_rows(points, place, swing, np.float32(1), EUCLID, np.float32(2), False, found, 0, len(out))
-            weight = clear_share(max(columns, rows), band.footprint)
+            weight = clear_share(self.per_width(columns, rows), band.footprint)
             out += (found[0] - np.float32(CELLULAR_MEAN)) * weight * np.float32(amount)
 
         return add
@@ -171,7 +185,7 @@ def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest:
     out += average_fours(fine)
 
 
-def clear_share(cells: int, footprint: np.ndarray) -> np.ndarray:
+def clear_share(cells: float, footprint: np.ndarray) -> np.ndarray:
     """How much of cellular noise a sample can carry: all up to half a cell, none from a whole one."""
     return np.clip(2 - 2 * cells * footprint, 0, 1).astype(np.float32)
 

@@ -55,10 +55,10 @@ def lay_places_against(across, down, by, out):  # type: ignore[no-untyped-def]
             out[y, x, 1] = v - by[y, x, 1]
 
 
-def measure_footprint(place: np.ndarray, bands: Callable[..., None]) -> np.ndarray:
-    """How much of the tile each sample of a place covers: (H, W) float32, tile units."""
+def measure_footprint(place: np.ndarray, bands: Callable[..., None], aspect: float = 1.0) -> np.ndarray:
+    """How far each sample of a place reaches: (H, W) float32, in widths of a tile `aspect` times as high."""
     footprint = np.empty(place.shape[:2], np.float32)
-    bands(lambda y0, y1: footprint_rows(place, footprint, y0, y1))
+    bands(lambda y0, y1: footprint_rows(place, np.float32(aspect), footprint, y0, y1))
     return footprint
 
 
@@ -68,11 +68,11 @@ def _near(d):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def footprint_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
-    """How much of the tile one sample covers, from the distance to its neighbours' places.
+def footprint_rows(place, aspect, out, y0, y1):  # type: ignore[no-untyped-def]
+    """How far one sample reaches, from the distance to its neighbours' places.
 
     The nearer of the two neighbours counts in each direction, so that a fold or a seam in the place
-    does not read as a huge sample. place: (H, W, 2); out: (H, W), tile units.
+    does not read as a huge sample. place: (H, W, 2); out: (H, W), in widths of the tile.
     """
     height, width = out.shape
     for y in range(y0, y1):
@@ -82,12 +82,12 @@ def footprint_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
             u = place[y, x, 0]
             v = place[y, x, 1]
             across = min(
-                max(_near(place[y, left, 0] - u), _near(place[y, left, 1] - v)),
-                max(_near(place[y, right, 0] - u), _near(place[y, right, 1] - v)),
+                max(_near(place[y, left, 0] - u), _near(place[y, left, 1] - v) * aspect),
+                max(_near(place[y, right, 0] - u), _near(place[y, right, 1] - v) * aspect),
             )
             along = min(
-                max(_near(place[up, x, 0] - u), _near(place[up, x, 1] - v)),
-                max(_near(place[down, x, 0] - u), _near(place[down, x, 1] - v)),
+                max(_near(place[up, x, 0] - u), _near(place[up, x, 1] - v) * aspect),
+                max(_near(place[down, x, 0] - u), _near(place[down, x, 1] - v) * aspect),
             )
             out[y, x] = max(across, along)
 

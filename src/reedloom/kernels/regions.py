@@ -63,8 +63,13 @@ def _parts(rows: int, check: Callable[[], None]) -> Iterator[tuple[int, int]]:
         yield y0, min(rows, y0 + ROWS)
 
 
-def measure_regions(labels: np.ndarray, check: Callable[[], None] = _go_on) -> RegionTable:
-    """The table of a label map (H, W) int32 with numbers from 0; `check` raises to end the work."""
+def measure_regions(
+    labels: np.ndarray, check: Callable[[], None] = _go_on, aspect: float = 1.0
+) -> RegionTable:
+    """The table of a label map (H, W) int32 with numbers from 0; `check` raises to end the work.
+
+    aspect : the tile's height in widths, by which lengths and directions are measured.
+    """
     height, width = labels.shape
     count = int(labels.max()) + 1
     round_ = np.zeros((count, 5))
@@ -79,7 +84,7 @@ def measure_regions(labels: np.ndarray, check: Callable[[], None] = _go_on) -> R
         sum_ways(labels, guess[0], guess[1], sums, low, high, y0, y1)
     n = np.maximum(round_[:, 0], 1)
     mean_u, mean_v, uu, uv, vv = (sums[:, k] / n for k in range(5))
-    uu, uv, vv = uu - mean_u**2, uv - mean_u * mean_v, vv - mean_v**2
+    uu, uv, vv = uu - mean_u**2, (uv - mean_u * mean_v) * aspect, (vv - mean_v**2) * aspect**2
     half, root = (uu + vv) / 2, np.sqrt(np.maximum((uu - vv) ** 2 / 4 + uv**2, 0))
     half_sample = np.array([0.5 / width, 0.5 / height])
     means = np.stack([mean_u, mean_v], axis=1)
@@ -90,8 +95,8 @@ def measure_regions(labels: np.ndarray, check: Callable[[], None] = _go_on) -> R
         0.5 * np.arctan2(2 * uv, uu - vv),
         np.sqrt(np.maximum(half + root, 0)),
         np.sqrt(np.maximum(half - root, 0)),
-        low - means - half_sample,
-        high - means + half_sample,
+        (low - means - half_sample) * [1, aspect],
+        (high - means + half_sample) * [1, aspect],
     )
 
 

@@ -23,11 +23,12 @@ CHUNK = 100_000
 
 
 def scatter(
-    seed: int, count: int, spacing: float, check: Callable[[], None]
+    seed: int, count: int, spacing: float, check: Callable[[], None], aspect: float = 1.0
 ) -> tuple[np.ndarray, np.ndarray]:
     """Up to `count` points on the tile, none nearer to another than `spacing` around it.
 
     check : called now and then; raises to end the work.
+    aspect : the tile's height in widths, by which `spacing` is measured.
 
     Returns u and v, each (N,) float64 within 0..1, in an order whose beginnings are evenly spread.
     """
@@ -36,14 +37,14 @@ def scatter(
     for radius in _rounds(spacing):
         if found >= count:
             break
-        side = max(1, int(1 / radius))
-        heads, following = np.full((side, side), -1, np.int64), np.empty(count, np.int64)
+        heads = _no_heads(1 / radius, aspect)
+        following = np.empty(count, np.int64)
         fill_cells(u, v, found, heads, following)
-        left = int(THROWS / radius**2) + 8
+        left = int(THROWS * aspect / radius**2) + 8
         while left > 0 and found < count:
             check()
             throws = min(left, CHUNK)
-            found = throw_darts(seed, thrown, throws, radius, heads, following, u, v, found)
+            found = throw_darts(seed, thrown, throws, radius, aspect, heads, following, u, v, found)
             thrown += throws
             left -= throws
     return u[:found], v[:found]
@@ -58,12 +59,17 @@ def _rounds(spacing: float) -> Iterator[float]:
     yield max(spacing, 5e-4)
 
 
-def thin_out(u: np.ndarray, v: np.ndarray, apart: float) -> np.ndarray:
+def _no_heads(across: float, aspect: float) -> np.ndarray:
+    """An empty table of cells no smaller than a distance of which so many go across the tile."""
+    return np.full((max(1, int(across * aspect)), max(1, int(across))), -1, np.int64)
+
+
+def thin_out(u: np.ndarray, v: np.ndarray, apart: float, aspect: float = 1.0) -> np.ndarray:
     """Which points to keep, so that none is nearer than `apart` to one kept before it: (N,) bool."""
-    side = max(1, min(2048, int(1 / max(apart, 1e-6))))
-    heads, following = np.full((side, side), -1, np.int64), np.empty(max(1, len(u)), np.int64)
+    heads = _no_heads(min(2048 / max(1.0, aspect), 1 / max(apart, 1e-6)), aspect)
+    following = np.empty(max(1, len(u)), np.int64)
     kept = np.zeros(len(u), np.bool_)
-    keep_apart(np.ascontiguousarray(u), np.ascontiguousarray(v), apart, heads, following, kept)
+    keep_apart(np.ascontiguousarray(u), np.ascontiguousarray(v), apart, aspect, heads, following, kept)
     return kept
 
 
@@ -79,23 +85,22 @@ def _chance(seed, index):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _is_free(u, v, nearest, heads, following, us, vs):  # type: ignore[no-untyped-def]
+def _is_free(u, v, nearest, aspect, heads, following, us, vs):  # type: ignore[no-untyped-def]
     """Whether no point lies nearer than a distance whose square is given."""
-    side = heads.shape[0]
-    x = min(int(u * side), side - 1)
-    y = min(int(v * side), side - 1)
-    few = side <= 2  # so few cells that each borders all others
-    span = side if few else 3
-    for j in range(span):
-        for i in range(span):
-            row = j if few else (y + j - 1 + side) % side
-            column = i if few else (x + i - 1 + side) % side
+    rows, columns = heads.shape
+    x = min(int(u * columns), columns - 1)
+    y = min(int(v * rows), rows - 1)
+    few_rows, few_columns = rows <= 2, columns <= 2  # so few cells that each borders all others
+    for j in range(rows if few_rows else 3):
+        for i in range(columns if few_columns else 3):
+            row = j if few_rows else (y + j - 1 + rows) % rows
+            column = i if few_columns else (x + i - 1 + columns) % columns
             at = heads[row, column]
             while at >= 0:
                 du = abs(us[at] - u)
                 dv = abs(vs[at] - v)
                 du = min(du, 1 - du)
-                dv = min(dv, 1 - dv)
+                dv = min(dv, 1 - dv) * aspect
                 if du * du + dv * dv < nearest:
                     return False
                 at = following[at]
@@ -104,9 +109,9 @@ def _is_free(u, v, nearest, heads, following, us, vs):  # type: ignore[no-untype
 
 @inlined
 def _put(at, u, v, heads, following):  # type: ignore[no-untyped-def]
-    side = heads.shape[0]
-    x = min(int(u * side), side - 1)
-    y = min(int(v * side), side - 1)
+    rows, columns = heads.shape
+    x = min(int(u * columns), columns - 1)
+    y = min(int(v * rows), rows - 1)
     following[at] = heads[y, x]
     heads[y, x] = at
 
@@ -119,7 +124,7 @@ def fill_cells(us, vs, count, heads, following):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def throw_darts(seed, start, throws, radius, heads, following, us, vs, found):  # type: ignore[no-untyped-def]
+def throw_darts(seed, start, throws, radius, aspect, heads, following, us, vs, found):  # type: ignore[no-untyped-def]
     """Throw darts and keep those that are free; returns how many points there are now."""
     nearest = radius * radius
     for dart in range(start, start + throws):
@@ -127,7 +132,7 @@ def throw_darts(seed, start, throws, radius, heads, following, us, vs, found):  
             break
         u = _chance(seed, 2 * dart)
         v = _chance(seed, 2 * dart + 1)
-        if _is_free(u, v, nearest, heads, following, us, vs):
+        if _is_free(u, v, nearest, aspect, heads, following, us, vs):
             us[found] = u
             vs[found] = v
             _put(found, u, v, heads, following)
@@ -136,9 +141,9 @@ def throw_darts(seed, start, throws, radius, heads, following, us, vs, found):  
 
 
 @kernel
-def keep_apart(us, vs, apart, heads, following, kept):  # type: ignore[no-untyped-def]
+def keep_apart(us, vs, apart, aspect, heads, following, kept):  # type: ignore[no-untyped-def]
     """Mark the points that are free of those kept before them."""
     for at in range(us.shape[0]):
-        if _is_free(us[at], vs[at], apart * apart, heads, following, us, vs):
+        if _is_free(us[at], vs[at], apart * apart, aspect, heads, following, us, vs):
             kept[at] = True
             _put(at, us[at], vs[at], heads, following)

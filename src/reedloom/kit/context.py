@@ -45,6 +45,32 @@ class Context:
     split_again: bool = True
     notes: list[str] = field(default_factory=list)
 
+    @property
+    def aspect(self) -> float:
+        """The tile's height in widths: a length is a share of the width, so that v counts so many times u."""
+        return self.physical[1] / self.physical[0]
+
+    @property
+    def sample(self) -> float:
+        """The longer side of a sample, in widths of the tile."""
+        return max(1 / self.width, self.aspect / self.height)
+
+    def shares(self, length: float) -> tuple[float, float]:
+        """A length, in widths, as shares of the tile across and down."""
+        return length, length / self.aspect
+
+    def samples(self, length: float) -> tuple[float, float]:
+        """A length, in widths, in samples across and down."""
+        return length * self.width, length / self.aspect * self.height
+
+    def in_tiles(self, way: np.ndarray) -> np.ndarray:
+        """A way in widths as one in shares of the tile each way, in which places are told; (..., 2)."""
+        return way if self.aspect == 1 else way * np.array([1, 1 / self.aspect], np.float32)
+
+    def in_widths(self, way: np.ndarray) -> np.ndarray:
+        """A way in shares of the tile each way as one in widths; (..., 2)."""
+        return way if self.aspect == 1 else way * np.array([1, self.aspect], np.float32)
+
     def report(self, note: str) -> None:
         """Tell the maker something about this node, such as a value that was snapped."""
         self.notes.append(note)
@@ -70,6 +96,8 @@ class Context:
         return Context(
             times * self.width,
             times * self.height,
+            self.physical,
+            self.depth,
             wanted=frozenset(wanted),
             stop=self.stop,
             threads=self.threads,

@@ -84,8 +84,11 @@ class FormHandles:
         return (*self.centre, *(name for name in (self.size, self.turn) if name), *knots)
 
 
-def handles_of(form: FormHandles | None, values: Mapping[str, Any]) -> list[Handle]:
-    """The handles of a node with these values, in the order in which they are drawn."""
+def handles_of(form: FormHandles | None, values: Mapping[str, Any], aspect: float = 1.0) -> list[Handle]:
+    """The handles of a node with these values, in the order in which they are drawn.
+
+    aspect : the tile's height in widths, by which forms are measured.
+    """
     if form is None:
         return []
     across, down = form.centre
@@ -94,14 +97,18 @@ def handles_of(form: FormHandles | None, values: Mapping[str, Any]) -> list[Hand
     turn = math.radians(values[form.turn]) if form.turn else 0.0
     c, s = math.cos(turn), math.sin(turn)
     if form.knots is not None and form.knots.shown(values):
-        found += _knots(form.knots, values, middle, (c, s))
+        found += _knots(form.knots, values, middle, (c, s), aspect)
     if form.size or form.turn:
-        found.append(_rim(form, values, middle, (c, s)))
+        found.append(_rim(form, values, middle, (c, s), aspect))
     return found
 
 
 def _knots(
-    knots: KnotPlaces, values: Mapping[str, Any], middle: tuple[float, float], way: tuple[float, float]
+    knots: KnotPlaces,
+    values: Mapping[str, Any],
+    middle: tuple[float, float],
+    way: tuple[float, float],
+    aspect: float,
 ) -> list[Handle]:
     """A mark for each knot of the outline."""
     c, s = way
@@ -110,10 +117,10 @@ def _knots(
     is_closed = knots.closed(values)
     for number, (x, y, *_) in enumerate(curve[:-1] if is_closed else curve):
         du, dv = knots.to_form(values, x, y)
-        at = middle[0] + c * du - s * dv, middle[1] + s * du + c * dv
+        at = middle[0] + c * du - s * dv, middle[1] + (s * du + c * dv) / aspect
 
         def moved(u: float, v: float, number: int = number) -> dict[str, Any]:
-            du, dv = u - middle[0], v - middle[1]
+            du, dv = u - middle[0], (v - middle[1]) * aspect
             x, y = knots.from_form(values, c * du + s * dv, c * dv - s * du)
             changed = moved_knot(curve, number, x, y)
             if is_closed and number == 0:
@@ -125,13 +132,17 @@ def _knots(
 
 
 def _rim(
-    form: FormHandles, values: Mapping[str, Any], middle: tuple[float, float], way: tuple[float, float]
+    form: FormHandles,
+    values: Mapping[str, Any],
+    middle: tuple[float, float],
+    way: tuple[float, float],
+    aspect: float,
 ) -> Handle:
     """The mark at the form's rim: drawn away it makes the form larger, drawn around it turns it."""
     reach = values[form.size] if form.size else RIM
 
     def moved(u: float, v: float) -> dict[str, Any]:
-        du, dv = u - middle[0], v - middle[1]
+        du, dv = u - middle[0], (v - middle[1]) * aspect
         changed: dict[str, Any] = {}
         if form.size:
             changed[form.size] = round(max(math.hypot(du, dv), APART), 4)
@@ -139,7 +150,7 @@ def _rim(
             changed[form.turn] = round(math.degrees(math.atan2(dv, du)), 1)
         return changed
 
-    return Handle("rim", middle[0] + reach * way[0], middle[1] + reach * way[1], moved)
+    return Handle("rim", middle[0] + reach * way[0], middle[1] + reach * way[1] / aspect, moved)
 
 
 def moved_knot(knots: Any, number: int, x: float, y: float) -> tuple[tuple[float, ...], ...]:

@@ -203,7 +203,8 @@ class Result:
 def run_kind(
     declared: Kind, context: Context, inputs: Mapping[str, Any], values: Mapping[str, Any]
 ) -> Result:
-    """Call the compute function and name its outputs."""
+    """Call the compute function, if nobody asked to stop by now, and name its outputs."""
+    context.stop.check()
     given = [inputs.get(port.name) for port in declared.inputs]
     made = declared.compute(context, *given, **values)
     if isinstance(made, Material) or not isinstance(made, Mapping):

@@ -16,6 +16,8 @@ class Role(enum.Enum):
     """Nothing more than its data."""
     PLACE = "place"
     """A place on the tile: whole steps are the same place. As an input, where to compute."""
+    WITHIN = "within"
+    """A place within an element, 0 to 1 each way."""
     WAY = "way"
     """A displacement, by which something is moved."""
     MASK = "mask"

@@ -89,6 +89,7 @@ class Renderer:
         size: tuple[int, int],
         *,
         surface: tuple[float, float] = (1.0, 0.05),
+        aspect: float = 1.0,
         fine: bool = True,
         sample: int = 0,
         box: Box | None = None,
@@ -104,6 +105,8 @@ class Renderer:
         size : (width, height) in pixels
         surface : (width, depth)
             The tile's width and the height's range in metres.
+        aspect : float
+            The tile's height in widths.
         fine : bool
             With close steps, as at rest; else fast, as while moving.
         sample : int
@@ -122,7 +125,7 @@ class Renderer:
         self.set_surroundings(around or surroundings(state.light_set))
         self._make_frames(size)
         arrays = self._arrays(state.object)
-        self._set_uniforms(arrays, state, size, surface, fine, background, key_colour, sample)
+        self._set_uniforms(arrays, state, size, surface, aspect, fine, background, key_colour, sample)
         corners = self._cover(state, size, surface)
         left, top, right, bottom = box or (0, 0, *size)
         self._frame.use()
@@ -179,6 +182,7 @@ class Renderer:
         state: LitState,
         size: tuple[int, int],
         surface: tuple[float, float],
+        aspect: float,
         fine: bool,
         background: tuple[float, float, float],
         key_colour: tuple[float, float, float] | None,
@@ -200,7 +204,7 @@ class Renderer:
             texture.use(number)
         values: dict[str, Any] = {
             "size": size, "jitter": tuple(jitter), "eye": tuple(eye), "axes": tuple(axes.reshape(-1)),
-            "lens": LENS, "repeats": float(state.repeats), "depth": _depth(state, surface),
+            "lens": LENS, "repeats": float(state.repeats), "aspect": aspect, "depth": _depth(state, surface),
             "middle": state.middle, "slope_scale": state.depth,
             "has_height": float(self.textures.has("height_map")),
             "has_emission": float(self.textures.has("emission_map")),

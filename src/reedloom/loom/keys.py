@@ -33,10 +33,12 @@ def node_key(flat: FlatGraph, node: Resolved, inputs: Mapping[str, Ref], size: S
     tile is not square, so that changing them recomputes no more than it must.
     """
     kind, surface = node.kind, flat.surface
-    content = [own_digest(node), size, sorted(inputs.items())]
+    content: list[object] = [own_digest(node), size, sorted(inputs.items())]
     content += [file_state(flat.folder, node.values[p.name]) for p in kind.parameters if p.is_file]
     if kind.physical:
         content.append([surface.width, surface.height, surface.depth])
+    elif surface.width != surface.height:
+        content.append(surface.height / surface.width)
     return digest(content)
 
 

@@ -22,7 +22,7 @@ from reedloom.loom.keys import Ref, Size
 from reedloom.loom.plan import CONVERT, Plan, Task, plan_ends, waits_for
 from reedloom.loom.tasks import carry_out
 from reedloom.weave.check import SIZE_LIMIT
-from reedloom.weave.document import End
+from reedloom.weave.document import End, Surface
 from reedloom.weave.resolve import FlatGraph
 
 log = logging.getLogger(__name__)
@@ -75,17 +75,24 @@ def shared_cache() -> Cache:
     return Cache()
 
 
-def check_size(size: int | Size) -> Size:
-    """A size as (width, height); raises `ReedError` if it cannot be computed."""
-    given = (size, size) if isinstance(size, int) else size
-    if not isinstance(given, tuple) or len(given) != 2:
-        raise ReedError(f"The size {size!r} is neither a whole number nor a pair of them, (width, height).")
-    for value in given:
+def check_size(size: int | Size, surface: Surface) -> Size:
+    """A size as (width, height); a number is that of samples across, with as many down as keep them square.
+
+    Raises
+    ------
+    ReedError
+        If it cannot be computed.
+    """
+    allowed = f"use whole numbers from 1 to {SIZE_LIMIT}"
+    if not isinstance(size, (int, tuple)) or (isinstance(size, tuple) and len(size) != 2):
+        raise ReedError(f"The size {size!r} is neither a number nor a pair, (width, height); {allowed}.")
+    for value in size if isinstance(size, tuple) else (size,):
         if isinstance(value, bool) or not isinstance(value, int) or not 1 <= value <= SIZE_LIMIT:
-            raise ReedError(
-                f"The size {value!r} cannot be computed; use whole numbers from 1 to {SIZE_LIMIT}."
-            )
-    return given
+            raise ReedError(f"The size {value!r} cannot be computed; {allowed}.")
+    whole = surface.samples(size) if isinstance(size, int) else size
+    if whole[1] > SIZE_LIMIT:
+        raise ReedError(f"{whole[0]} samples across are {whole[1]} down on this tile; {allowed}.")
+    return whole
 
 
 def evaluate_ends(
@@ -109,7 +116,7 @@ def evaluate_ends(
     ends : iterable of End
         The outputs asked for.
     size : int or (width, height)
-        Samples of the tile, up to 8192.
+        Samples across the tile, with as many down as keep them square, or both; up to 8192.
     keep : bool
         Whether results stay in the cache. If not, each is freed after its last use.
     take : callable, optional
@@ -127,7 +134,7 @@ def evaluate_ends(
         For a size out of range, or a circle of threads.
     """
     store = shared_cache() if cache is None else cache
-    plan = plan_ends(flat, ends, check_size(size), store)
+    plan = plan_ends(flat, ends, check_size(size, flat.surface), store)
     if refs is not None:
         refs |= plan.asked
     asked: dict[Ref, list[End]] = {}

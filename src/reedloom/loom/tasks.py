@@ -52,8 +52,9 @@ def carry_out(
     width, height, depth = task.surface
     context = Context(*task.size, wanted=frozenset(task.wanted), stop=stop, progress=progress)
     context.threads, context.folder = threads, task.folder
-    if kind.physical:
-        context.physical, context.depth = (width, height), depth
+    # Other kinds know only the tile's shape, so that its size in metres changes nothing for them.
+    context.physical = (width, height) if kind.physical else (1.0, height / width)
+    context.depth = depth if kind.physical else context.depth
     if task.muted:
         result = Result({name: _pass_on(context, kind, name, inputs) for name in task.wanted})
     else:

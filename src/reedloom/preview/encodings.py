@@ -76,7 +76,7 @@ def lit_relief(height: np.ndarray, depth: float) -> np.ndarray:
     """Light on a matt surface from the upper left, 0.18 where it is level."""
     rows, columns = height.shape
     slope = np.empty((rows, columns, 2), np.float32)
-    slope_rows(np.ascontiguousarray(height), 1 / columns, 1 / rows, slope, 0, rows)
+    slope_rows(np.ascontiguousarray(height), 1 / columns, 1 / columns, slope, 0, rows)
     return lambert(slope[..., 0] * -np.float32(depth), slope[..., 1] * -np.float32(depth)) * np.float32(0.18)
 
 

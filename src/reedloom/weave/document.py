@@ -132,6 +132,19 @@ class Surface(Part, frozen=True, kw_only=True):
     height: float = 1.0
     depth: float = 0.05
 
+    @property
+    def aspect(self) -> float:
+        """The tile's height in widths."""
+        return self.height / self.width
+
+    def samples(self, across: int) -> tuple[int, int]:
+        """Square samples of the tile, so many across: width and height."""
+        return across, max(1, round(across * self.aspect))
+
+    def fitting(self, longest: int) -> tuple[int, int]:
+        """Square samples of the tile, so many along its longer side: width and height."""
+        return self.samples(longest if self.aspect <= 1 else max(1, round(longest / self.aspect)))
+
 
 class Recipe(Part, frozen=True, kw_only=True):
     """How the weave was last delivered."""

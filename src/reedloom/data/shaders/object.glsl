@@ -6,6 +6,7 @@ uniform vec3 eye;
 uniform mat3 axes;             // columns: right, up, forward
 uniform float lens;            // half the view's height at distance 1
 uniform float repeats;
+uniform float aspect;          // the tile's height in widths
 uniform float depth;           // from height 0 to height 1, in object units
 uniform float middle;          // the height that stays at the object's surface
 uniform float has_height;
@@ -64,8 +65,8 @@ vec3 body_normal(vec3 p) {
 float border(vec3 p) { return max(max(abs(p.x), abs(p.z)) - EDGE, (hang(p.xz) - 0.05 - depth - p.y) * 0.78); }
 #endif
 
-// Where on the tile a point of the object lies; v runs down.
-vec2 unwrap(vec3 p) {
+// Where a point of the object lies in widths of the tile; v runs down.
+vec2 unroll(vec3 p) {
 #if OBJECT == 0
     return (p.xz * 0.5 + 0.5) * repeats;
 #elif OBJECT == 4
@@ -82,6 +83,9 @@ vec2 unwrap(vec3 p) {
     return q * repeats;
 #endif
 }
+
+// Where on the tile a point of the object lies.
+vec2 unwrap(vec3 p) { return unroll(p) / vec2(1.0, aspect); }
 
 // How the tile's u and upward v run there, as unit directions.
 void directions(vec3 p, out vec3 along_u, out vec3 along_v) {

@@ -49,7 +49,7 @@ void main() {
         vec2 part = stretch(way, t);
         if (part.y < 0.0) break;
         vec3 from = eye + way * part.x, run = way * part.y;
-        float across = distance(unwrap(from), unwrap(from + run)) * texels / stride;
+        float across = distance(unroll(from), unroll(from + run)) * texels / stride;
         float pace = 1.0 / ceil(clamp(across, 4.0, float(steps)));
         float low = 0.0, above = 1.0, high = -1.0, below = 0.0;
         for (float m = pace; m < 1.001; m += pace) {

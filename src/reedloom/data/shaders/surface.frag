@@ -175,7 +175,7 @@ vec3 facing_normal(vec2 place, float lod, vec3 bare, vec3 u, vec3 v, vec3 view) 
 #else
     float e = exp2(lod) / float(textureSize(height_map, 0).x);
     float rise_u = textureLod(height_map, place + vec2(e, 0), lod).r - textureLod(height_map, place - vec2(e, 0), lod).r;
-    float rise_v = textureLod(height_map, place - vec2(0, e), lod).r - textureLod(height_map, place + vec2(0, e), lod).r;
+    float rise_v = textureLod(height_map, place - vec2(0, e / aspect), lod).r - textureLod(height_map, place + vec2(0, e / aspect), lod).r;
     vec3 n = normalize(bare - (u * rise_u + v * rise_v) * depth * has_height * calm(bare) / (2.0 * e * SPAN / repeats));
 #endif
     float turned = dot(n, view);

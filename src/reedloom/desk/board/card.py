@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from reedloom.desk.board.ground import FAR
 from reedloom.desk.board.strands import paint_stub
+from reedloom.desk.look.fitting import paint_fitting
 from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.screen.workplace import Look
@@ -128,7 +129,7 @@ class Card(QGraphicsItem):
             )
         elif self.state.look is not None:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, near)
-            painter.drawImage(box, self.state.look.image if near else self.state.look.tiny)
+            paint_fitting(painter, box, self.state.look.image if near else self.state.look.tiny)
         if self.node.muted:
             veil = QColor(t.slot)
             veil.setAlpha(150)

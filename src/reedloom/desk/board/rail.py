@@ -19,6 +19,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu, QScrollArea, QToolButt
 
 from reedloom.desk.board.card import paint_range_bar
 from reedloom.desk.board.hanging import tie_to_rail
+from reedloom.desk.look.fitting import paint_fitting
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.kernels.colours import srgb_from_linear
@@ -98,7 +99,7 @@ class Slot(QWidget):
         else:
             painter.fillRect(box, t.colour("slot"))
             if look is not None and end.node not in self.workplace.failures:
-                painter.drawImage(box, look.image)
+                paint_fitting(painter, box, look.image)
                 bar = QRectF(box.right() + 3, box.top(), 8, PICTURE)
                 painter.fillRect(bar, t.colour("slot"))
                 paint_range_bar(painter, bar, look.tones)

@@ -81,11 +81,24 @@ class FlatCanvas(QWidget):
     # -- where things are -----------------------------------------------------------------------------
 
     @property
+    def aspect(self) -> float:
+        """The tile's height in widths, as the picture has it."""
+        return self.first.image.height() / self.first.image.width() if self.first is not None else 1.0
+
+    @property
     def zoom(self) -> float:
         """Screen pixels across one tile."""
         if self._zoom is None:
-            return 0.94 * min(self.width(), self.height()) / self.repeat
+            return 0.94 * min(self.width(), self.height() / self.aspect) / self.repeat
         return self._zoom
+
+    def _pixels(self, tiles: QPointF) -> QPointF:
+        """A way in tiles as one on the screen."""
+        return QPointF(tiles.x() * self.zoom, tiles.y() * self.zoom * self.aspect)
+
+    def _tiles(self, pixels: QPointF) -> QPointF:
+        """A way on the screen as one in tiles."""
+        return QPointF(pixels.x() / self.zoom, pixels.y() / (self.zoom * self.aspect))
 
     def fit(self) -> None:
         """Show all repeats."""
@@ -102,13 +115,13 @@ class FlatCanvas(QWidget):
 
     def _origin(self) -> QPointF:
         """Where the corner of the tile at (0, 0) is on the widget."""
-        return QPointF(self.width() / 2, self.height() / 2) - self._middle * self.zoom
+        return QPointF(self.width() / 2, self.height() / 2) - self._pixels(self._middle)
 
     def _to_widget(self, u: float, v: float) -> QPointF:
-        return self._origin() + QPointF(u, v) * self.zoom
+        return self._origin() + self._pixels(QPointF(u, v))
 
     def _to_tile(self, point: QPointF) -> QPointF:
-        return (point - self._origin()) / self.zoom
+        return self._tiles(point - self._origin())
 
     def place_at(self, point: QPointF) -> tuple[float, float] | None:
         """The tile place under a point of the widget, if a tile is there."""
@@ -133,8 +146,8 @@ class FlatCanvas(QWidget):
             self._paint_message(painter)
             return
         low, high = self._span()
-        start = self._origin() + QPointF(low, low) * self.zoom
-        area = QRectF(start, start + QPointF(high - low, high - low) * self.zoom)
+        start = self._origin() + self._pixels(QPointF(low, low))
+        area = QRectF(start, start + self._pixels(QPointF(high - low, high - low)))
         self._paint_tiles(painter, self.first.image, area, start)
         if self.second is not None:
             right = area & self.wipe.right_part(self.width(), self.height())
@@ -158,13 +171,15 @@ class FlatCanvas(QWidget):
         shown = image
         if scale < 0.75:
             # A picture shrunk by the painter alone would sparkle; a smooth copy of that size does not.
-            size = max(1, round(self.zoom * self.devicePixelRatioF()))
+            size = self._pixels(QPointF(1, 1)) * self.devicePixelRatioF()
+            across, down = max(1, round(size.x())), max(1, round(size.y()))
             shown = image.scaled(
-                size, size, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+                across, down, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
             )
         brush = QBrush(QPixmap.fromImage(shown))
-        side = self.zoom / shown.width()
-        brush.setTransform(QTransform().translate(start.x(), start.y()).scale(side, side))
+        tile = self._pixels(QPointF(1, 1))
+        to_tile = QTransform().translate(start.x(), start.y())
+        brush.setTransform(to_tile.scale(tile.x() / shown.width(), tile.y() / shown.height()))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 4)
         painter.fillRect(area, brush)
 
@@ -188,7 +203,7 @@ class FlatCanvas(QWidget):
         origin = self._origin()
         for column in range(int(low), int(high) + 1):
             for row in range(int(low), int(high) + 1):
-                at = origin + QPointF(column, row) * self.zoom
+                at = origin + self._pixels(QPointF(column, row))
                 painter.drawLine(at - QPointF(arm, 0), at + QPointF(arm, 0))
                 painter.drawLine(at - QPointF(0, arm), at + QPointF(0, arm))
 
@@ -233,7 +248,7 @@ class FlatCanvas(QWidget):
     def _zoom_at(self, factor: float, at: QPointF) -> None:
         place = self._to_tile(at)
         self._zoom = min(max(self.zoom * factor, 24.0), 40000.0)
-        self._middle = place - (at - QPointF(self.width() / 2, self.height() / 2)) / self._zoom
+        self._middle = place - self._tiles(at - QPointF(self.width() / 2, self.height() / 2))
         self.update()
 
     def start_picking(self, along_line: bool) -> None:
@@ -281,7 +296,7 @@ class FlatCanvas(QWidget):
             self.update()
         elif self._drag is not None:
             self._zoom = self.zoom
-            self._middle -= (at - self._drag) / self.zoom
+            self._middle -= self._tiles(at - self._drag)
             self._drag = at
             self.update()
         near = self.second is not None and self.wipe.is_near(at.x(), self.width())
@@ -317,7 +332,7 @@ class FlatCanvas(QWidget):
                 self.wipe.step(0.05 * dx)
             else:
                 self._zoom = self.zoom
-                self._middle += QPointF(dx, dy) * (40 / self.zoom)
+                self._middle += self._tiles(QPointF(dx, dy) * 40)
             self.update()
         elif event.text() in {"+", "-"}:
             self._zoom_at(1.25 if event.text() == "+" else 0.8, QPointF(self.width() / 2, self.height() / 2))

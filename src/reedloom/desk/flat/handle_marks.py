@@ -32,7 +32,7 @@ class FlatHandles:
         if "place" in w.graph.incoming(node_id):
             return []  # drawn at another place, the form is not where its values say
         node = w.graph.nodes[node_id]
-        return handles_of(w.kinds.of(node).handles, w.kinds.values(node))
+        return handles_of(w.kinds.of(node).handles, w.kinds.values(node), w.document.surface.aspect)
 
     def take(self, point: QPointF, to_widget: Callable[[float, float], QPointF]) -> bool:
         """Take the handle under a point, knots before the centre; whether there is one."""

@@ -133,9 +133,9 @@ class Window(QMainWindow):
         self.name.setProperty("role", "title")
         self.size_choice = QComboBox()
         for size in SIZES:
-            self.size_choice.addItem(f"{size}²", size)
+            self.size_choice.addItem(str(size), size)
         self.size_choice.setCurrentIndex(SIZES.index(self.workplace.view_size))
-        self.size_choice.setToolTip("Samples along each side of the tile in the view")
+        self.size_choice.setToolTip("Samples across the tile in the view; as many down as keep them square")
         self.size_choice.setAccessibleName("Size of the view's maps")
         self.deliver_button = QPushButton("Deliver…")
         self.deliver_button.setProperty("main", "true")

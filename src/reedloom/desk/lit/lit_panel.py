@@ -312,17 +312,18 @@ class LitPanel(QWidget):
         size = (max(8, round(self.canvas.width() * ratio)), max(8, round(self.canvas.height() * ratio)))
         surface = self.workplace.document.surface
         ground = theme().colour("slot")
-        side = next(iter(materials[0].values())).shape[0]
-        self.canvas.caption = f"{self._title()} · {side}²"
+        rows, columns = next(iter(materials[0].values())).shape[:2]
+        self.canvas.caption = f"{self._title()} · {columns} × {rows}"
         self.worker.ask(
             LitRequest(
                 self.canvas.state,
                 materials,
                 size,
                 (surface.width, surface.depth),
+                surface.aspect,
                 (ground.redF(), ground.greenF(), ground.blueF()),
                 self._region_in(size),
-                passing=side < self.workplace.view_size,
+                passing=columns < self.workplace.full_size[0],
             )
         )
 

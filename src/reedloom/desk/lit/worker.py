@@ -43,6 +43,7 @@ class LitRequest:
     materials: tuple[Mapping[str, np.ndarray], ...]
     size: tuple[int, int]
     surface: tuple[float, float]
+    aspect: float
     background: tuple[float, float, float]
     region: Box | None = None
     passing: bool = False
@@ -154,6 +155,7 @@ class LitWorker(QObject):
                 request.state,
                 size,
                 surface=request.surface,
+                aspect=request.aspect,
                 background=request.background,
                 fine=fine,
                 sample=sample,

@@ -49,9 +49,10 @@ class Variants(QObject):
             return
         kinds = self.workplace.kinds
         flat = resolve(edit.apply(document, kinds), kinds)
-        value = evaluate_ends(flat, [end], self.side, stop=stop).results.get(end)
+        size = flat.surface.fitting(self.side)
+        value = evaluate_ends(flat, [end], size, stop=stop).results.get(end)
         if value is not None:
-            array = as_map(value, self.side, self.side)
+            array = as_map(value, *size)
             plain = flat.node(end.node).kind.output(end.port).plain
             self._done.emit(request, number, to_image(rgb_picture(array, plain=plain)))
 

@@ -33,6 +33,9 @@ from reedloom.weave.resolve import FlatGraph, resolve
 from reedloom.weave.session import Change, Session
 
 CARD_SIZE = 128
+"""Samples along the longer side of a card's picture."""
+MOST_ROWS = 4096
+"""Rows of the views' maps at most, for tiles much higher than wide."""
 TINY = 32
 """Side of the picture of a card seen from afar."""
 SIZES = (256, 512, 1024, 2048)
@@ -233,7 +236,7 @@ class Workplace(QObject):
     # -- evaluation -----------------------------------------------------------------------------------
 
     def set_view_size(self, size: int) -> None:
-        """How many samples the view's maps have along each side."""
+        """How many samples the view's maps have across."""
         self.view_size = size
         self.request()
 
@@ -250,8 +253,15 @@ class Workplace(QObject):
         views = tuple(dict.fromkeys(e for e in wanted if e is not None and e.node in nodes))
         cards = [*graph.ends.values(), *self._first_outputs(), *self._selected_ends()]
         cards = list(dict.fromkeys(e for e in cards if e.node in nodes))
-        small, full = (CARD_SIZE, CARD_SIZE), (self.view_size, self.view_size)
-        return Wish(self._weave, self._flat, views, tuple(cards), small, full)
+        small = self._flat.surface.fitting(CARD_SIZE)
+        return Wish(self._weave, self._flat, views, tuple(cards), small, self.full_size)
+
+    @property
+    def full_size(self) -> tuple[int, int]:
+        """Samples of the views' maps, across and down."""
+        surface = self._flat.surface
+        full = surface.samples(self.view_size)
+        return full if full[1] <= MOST_ROWS else surface.fitting(MOST_ROWS)
 
     def _first_outputs(self) -> list[End]:
         """What cards show."""
@@ -366,6 +376,6 @@ def make_look(flat: FlatGraph, end: End, ref: Ref, array: np.ndarray) -> Look:
     plain = flat.node(end.node).kind.output(end.port).plain
     image = to_image(rgb_picture(array, plain=plain))
     tiny = image.scaled(
-        TINY, TINY, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+        TINY, TINY, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
     )
     return Look(ref, image, tiny, measure_tones(array))

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
+from reedloom.desk.look.fitting import paint_fitting
 from reedloom.desk.look.theme import icon, theme
 from reedloom.desk.screen.variants import Variants
 from reedloom.desk.screen.workplace import Workplace
@@ -43,7 +44,7 @@ class Picture(QWidget):
         painter.fillRect(self.rect(), theme().colour("slot"))
         if self.image is not None:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawImage(QRectF(self.rect()), self.image)
+            paint_fitting(painter, QRectF(self.rect()), self.image)
 
 
 class Grip(QLabel):

@@ -9,6 +9,7 @@ from PySide6.QtGui import QEnterEvent, QImage, QKeyEvent, QMouseEvent, QPainter,
 from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from reedloom.desk.look.arrows import ARROWS
+from reedloom.desk.look.fitting import paint_fitting
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.screen.variants import Variants
 from reedloom.desk.screen.workplace import Workplace
@@ -44,7 +45,7 @@ class Try(QWidget):
         painter.fillRect(box, t.colour("slot"))
         if self.image is not None:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawImage(box, self.image)
+            paint_fitting(painter, box, self.image)
         if self.marked or self.present:
             painter.setPen(QPen(t.colour("accent" if self.marked else "selection"), 2))
             painter.drawRect(box)

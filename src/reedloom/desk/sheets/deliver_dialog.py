@@ -30,6 +30,7 @@ from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import Cancelled, ReedError
 from reedloom.kernels.jit import Stop
 from reedloom.kit.channels import CHANNELS
+from reedloom.weave.check import SIZE_LIMIT
 from reedloom.weave.document import Recipe
 from reedloom.weave.edits import SetDocument
 
@@ -79,7 +80,9 @@ class DeliverDialog(QDialog):
         layout.addLayout(maps)
         self.size_choice = QComboBox()
         for size in SIZES:
-            self.size_choice.addItem(f"{size} × {size}", size)
+            width, height = self.workplace.document.surface.samples(size)
+            if height <= SIZE_LIMIT:
+                self.size_choice.addItem(f"{width} × {height}", size)
         self.size_choice.setCurrentIndex(max(0, self.size_choice.findData(recipe.size)))
         self.format = QComboBox()
         for how in FORMATS.values():

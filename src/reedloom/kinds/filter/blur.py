@@ -57,13 +57,13 @@ def _blur_grey(context: Context, map: np.ndarray, radius_map: np.ndarray | None,
     if radius == 0:
         return map
     if radius_map is None:
-        return gaussian_blur(map, (radius, radius), context.bands)
+        return gaussian_blur(map, context.shares(radius), context.bands)
     return _blur_by_map(context, map, np.clip(radius_map, 0, 1), radius)
 
 
 def _blur_by_map(context: Context, map: np.ndarray, share: np.ndarray, radius: float) -> np.ndarray:
     """Mix whole blurs of neighbouring radii; each sample mixes the two around its own, by variance."""
-    least = 0.25 / max(context.width, context.height)
+    least = 0.25 * min(1 / context.width, context.aspect / context.height)
     radii = [radius]
     while radii[-1] > least and len(radii) < 24:
         radii.append(radii[-1] / LEVEL_RATIO)
@@ -72,7 +72,7 @@ def _blur_by_map(context: Context, map: np.ndarray, share: np.ndarray, radius: f
     out = map.copy()
     lower = map
     for small, large in itertools.pairwise(radii):
-        upper = gaussian_blur(map, (large, large), context.bands)
+        upper = gaussian_blur(map, context.shares(large), context.bands)
 
         def mix(
             before: np.ndarray,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
+from reedloom.kinds.filter.filter_parts import slope_in_widths, soften
 from reedloom.kit import GREY, Context, Float, Length, Port, kind
 
 
@@ -37,9 +37,9 @@ from reedloom.kit import GREY, Context, Float, Length, Port, kind
 )
 def edges(context: Context, map: np.ndarray, *, width: float, strength: float) -> np.ndarray:
     # At least a sample wide, so that no resolution sees a sharper step than it can hold.
-    radius = max(width / 2, 0.5 / min(context.width, context.height))
+    radius = max(width / 2, 0.5 * context.sample)
     soft = soften(context, map, radius)
-    slope = slope_in_tiles(context, soft)
+    slope = slope_in_widths(context, soft)
     # The steepest slope of a unit step under a Gaussian of this deviation.
     scale = np.float32(strength * radius * np.sqrt(2 * np.pi))
     return context.map_bands(lambda s: np.hypot(s[..., 0], s[..., 1]) * scale, slope, channels=1)

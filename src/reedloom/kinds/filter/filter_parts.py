@@ -20,10 +20,10 @@ def each_channel(map: np.ndarray, work: Callable[[np.ndarray], np.ndarray]) -> n
 
 
 def soften(context: Context, map: np.ndarray, radius: float) -> np.ndarray:
-    """The periodic Gaussian blur of a map; `radius` is its deviation as a share of the tile."""
+    """The periodic Gaussian blur of a map; `radius` is its deviation in widths of the tile."""
     if radius <= 0:
         return map
-    return each_channel(map, lambda grey: gaussian_blur(grey, (radius, radius), context.bands))
+    return each_channel(map, lambda grey: gaussian_blur(grey, context.shares(radius), context.bands))
 
 
 def slope_of(context: Context, map: np.ndarray, dx: float, dy: float) -> np.ndarray:
@@ -33,9 +33,9 @@ def slope_of(context: Context, map: np.ndarray, dx: float, dy: float) -> np.ndar
     return slope
 
 
-def slope_in_tiles(context: Context, map: np.ndarray) -> np.ndarray:
-    """The slope of a grey map, its rise per tile along u and v: (H, W, 2)."""
-    return slope_of(context, map, 1 / context.width, 1 / context.height)
+def slope_in_widths(context: Context, map: np.ndarray) -> np.ndarray:
+    """The slope of a grey map, its rise per width of the tile along u and v: (H, W, 2)."""
+    return slope_of(context, map, 1 / context.width, context.aspect / context.height)
 
 
 def slope_in_samples(context: Context, map: np.ndarray) -> np.ndarray:
@@ -44,5 +44,5 @@ def slope_in_samples(context: Context, map: np.ndarray) -> np.ndarray:
 
 
 def samples_of(context: Context, length: float) -> float:
-    """A share of the tile in samples of its shorter side."""
-    return length * min(context.width, context.height)
+    """A length in samples, the way where it is fewer."""
+    return min(context.samples(length))

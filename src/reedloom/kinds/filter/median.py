@@ -6,7 +6,7 @@ import numpy as np
 
 from reedloom.kernels.boxes import box_mean, settle_rows
 from reedloom.kernels.tones import affine
-from reedloom.kinds.filter.filter_parts import each_channel, samples_of
+from reedloom.kinds.filter.filter_parts import each_channel
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Count, Length, Port, kind
 
 
@@ -33,11 +33,13 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Count, Length, Port, ki
     sample={"radius": 0.03},
 )
 def median(context: Context, map: np.ndarray, *, radius: float, levels: int) -> np.ndarray:
-    reach = samples_of(context, radius)
-    return map if reach < 0.25 else each_channel(map, lambda grey: median_of(context, grey, reach, levels))
+    reach = context.samples(radius)
+    return (
+        map if max(reach) < 0.25 else each_channel(map, lambda grey: median_of(context, grey, reach, levels))
+    )
 
 
-def median_of(context: Context, grey: np.ndarray, reach: float, levels: int) -> np.ndarray:
+def median_of(context: Context, grey: np.ndarray, reach: tuple[float, float], levels: int) -> np.ndarray:
     """Each sample's median over a box, between levels by straight lines.
 
     For each level the share of the box that lies below it is a box mean, whose cost does not depend
@@ -54,7 +56,7 @@ def median_of(context: Context, grey: np.ndarray, reach: float, levels: int) -> 
         at = low + number * step
         # Values within a step of the level count by how far below it they are.
         below = affine(context.bands, grey, -1 / step, at / step, 0.0, 1.0)
-        share = box_mean(below, reach, reach, context.bands)
+        share = box_mean(below, *reach, context.bands)
         limits = (np.float32(at - 1.5 * step), np.float32(step))
 
         def settle(y0: int, y1: int, now: np.ndarray = share, was: np.ndarray = before) -> None:

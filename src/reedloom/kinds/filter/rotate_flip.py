@@ -23,7 +23,10 @@ TURNS = {"none": 0, "quarter": 3, "half": 2, "three quarters": 1}
         Switch("mirror_u", False, label="Left and right", help="Mirrors it from left to right."),
         Switch("mirror_v", False, label="Top and bottom", help="Mirrors it from top to bottom."),
     ),
-    exempt={"shift": "it turns about the middle of the tile"},
+    exempt={
+        "metric": "a quarter turn of a tile that is not square is stretched to fit it",
+        "shift": "it turns about the middle of the tile",
+    },
     synonyms=("mirror", "rotate 90", "quarter turn", "reflect"),
 )
 def rotate_flip(
@@ -34,7 +37,9 @@ def rotate_flip(
         result = result[:, ::-1]
     if mirror_v:
         result = result[::-1]
-    if result.shape != map.shape:  # a quarter turn of a tile that is not square
+    if TURNS[turn] % 2 and context.aspect != 1:
+        context.report("A quarter turn of a tile that is not square is stretched to fit it.")
+    if result.shape != map.shape:
         result = resize_map(
             np.ascontiguousarray(result), context.width, context.height, check=context.stop.check
         )

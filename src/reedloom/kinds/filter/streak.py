@@ -75,7 +75,7 @@ def _one_way(context: Context, grey: np.ndarray, length: float, angle: float) ->
     context.stop.check()
     height, width = grey.shape
     ku = np.arange(width // 2 + 1, dtype=np.float32)
-    kv = (scipy.fft.fftfreq(height) * height).astype(np.float32)
+    kv = (scipy.fft.fftfreq(height) * height / context.aspect).astype(np.float32)
     spectrum = scipy.fft.rfft2(grey, workers=2)
 
     def damp(y0: int, y1: int) -> None:
@@ -94,7 +94,7 @@ def _field(
         return along
     assert angle_map is not None
     turn = angle_map * np.float32(2 * math.pi) + np.float32(math.radians(angle))
-    return np.stack([np.cos(turn), np.sin(turn)], axis=-1)
+    return context.in_tiles(np.stack([np.cos(turn), np.sin(turn)], axis=-1))
 
 
 def _along_field(context: Context, map: np.ndarray, field: np.ndarray, length: float) -> np.ndarray:
@@ -102,7 +102,7 @@ def _along_field(context: Context, map: np.ndarray, field: np.ndarray, length: f
 
     The steps are chosen so that their variances add up to that of a Gaussian of `length`.
     """
-    least = LEAST_STEP / min(context.width, context.height)
+    least = LEAST_STEP * context.sample
     count = max(1, math.ceil(math.log2(max(length / least, 1))) + 1)
     steps = [2.0**k for k in range(count)]
     scale = length / math.sqrt(sum(s * s for s in steps))

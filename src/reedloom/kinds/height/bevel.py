@@ -85,7 +85,7 @@ def bevel(
     # One side alone will do where nothing of the other is asked for.
     whole = "distance" in context.wanted or values["side"] == "both" or wander_map is not None
     inside, outside = (whole or values["side"] == side for side in ("inward", "outward"))
-    distance = signed_distance(mask, context.bands, inside or values["rounding"] > 0, outside)
+    distance = signed_distance(mask, context.bands, inside or values["rounding"] > 0, outside, context.aspect)
     distance = rounded(context, distance, values["rounding"])
     if wander_map is not None and wander_map.ndim == 2:
         distance = distance - (wander_map - np.float32(0.5)) * np.float32(2 * values["wander"])
@@ -119,7 +119,7 @@ def rounded(context: Context, distance: np.ndarray, radius: float) -> np.ndarray
     """The distance to an edge with rounded outer corners: that of what a disc can reach inside."""
     if radius <= 0 or not (distance < -radius).any():
         return distance
-    sample = np.float32(1 / min(context.width, context.height))
+    sample = np.float32(context.sample)
     core = np.clip(np.float32(0.5) - (distance + np.float32(radius)) / sample, 0, 1)
-    away, _ = edge_distance(core, context.bands)
+    away, _ = edge_distance(core, context.bands, context.aspect)
     return np.where(core >= 0.5, distance, away - np.float32(radius))

@@ -40,6 +40,7 @@ from reedloom.kit import GREY, Context, Count, Float, Length, Port, Role, Seed, 
         Seed(),
     ),
     exempt={
+        "metric": "bites lie by chance, which differs from place to place",
         "resolution": "bites are told from ridges by the sharpest of them, which a smaller map blunts",
         "shift": "the noise by which pieces break stays where it is",
     },
@@ -81,7 +82,7 @@ def chip(
 def nearness(context: Context, height: np.ndarray, mask: np.ndarray | None, width: float) -> np.ndarray:
     """1 on a mask's edge, 0 from `width` inward; without a mask, how far the surface stands out."""
     if mask is not None:
-        inward = -signed_distance(mask, context.bands, outside=False)
+        inward = -signed_distance(mask, context.bands, outside=False, aspect=context.aspect)
         scale = np.float32(1 / width)
         near: np.ndarray = np.where(mask >= 0.5, np.clip(1 - inward * scale, 0, 1), np.float32(0))
         return near

@@ -39,6 +39,7 @@ WIDTH = 1.3
         Seed(help="Drops fall a little unevenly; another number lets them fall elsewhere."),
     ),
     exempt={
+        "metric": "rain falls by chance, which differs from place to place",
         "shift": "the drops fall where they fall",
         "resolution": "water finds its way by hairs, and takes another on a smoother copy of the surface",
     },

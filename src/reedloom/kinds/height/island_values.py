@@ -12,7 +12,11 @@ from reedloom.kinds.height.islands import WHOLE_SAMPLES
 from reedloom.kit import COLOUR, GREY, ISLANDS, VECTOR, Angle, Choice, Context, Port, Role, Seed, Switch, kind
 
 LIMITS = WHOLE_SAMPLES | {"tiles": "each island has values of its own, at the seam as elsewhere"}
-CHANCE = LIMITS | {"shift": "an island's chance comes from where it lies, which nothing else changes"}
+TURNS = LIMITS | {"metric": "which way a nearly round island is longest turns with its every sample"}
+CHANCE = LIMITS | {
+    "shift": "an island's chance comes from where it lies, which nothing else changes",
+    "metric": "an island's chance comes from where it lies, which nothing else changes",
+}
 
 
 @kind(
@@ -26,11 +30,11 @@ CHANCE = LIMITS | {"shift": "an island's chance comes from where it lies, which 
         Port("random", GREY, help="One random value for each island.", exempt=CHANCE),
         Port("random_colour", COLOUR, plain=True, help="Three random values for each.", exempt=CHANCE),
         Port("size", GREY, help="How large each is.", exempt=LIMITS),
-        Port("local_place", VECTOR, help="The place within each, 0 to 1.", exempt=LIMITS, role=Role.PLACE),
+        Port("local_place", VECTOR, help="The place within each, 0 to 1.", exempt=LIMITS, role=Role.WITHIN),
         Port(
             "centre", VECTOR, help="Where the middle of each is on the tile.", exempt=CHANCE, role=Role.PLACE
         ),
-        Port("axis", GREY, help="Which way each is longest: 0.25 across, 0.75 down.", exempt=LIMITS),
+        Port("axis", GREY, help="Which way each is longest: 0.25 across, 0.75 down.", exempt=TURNS),
         Port("slope", GREY, help="Rises from 0 to 1 across each.", exempt=CHANCE),
     ),
     parameters=(
@@ -63,7 +67,7 @@ def island_values(
     angle: float,
     seed: int,
 ) -> dict[str, np.ndarray]:
-    table = measure_regions(islands, context.stop.check)
+    table = measure_regions(islands, context.stop.check, context.aspect)
     count = len(table.area)
 
     def chance(stream: int) -> np.ndarray:
@@ -97,7 +101,8 @@ def island_values(
             extent = np.broadcast_to(side, extent.shape)
 
         def within(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
-            return np.stack([(du - start[k, 0]) / extent[k, 0], (dv - start[k, 1]) / extent[k, 1]], axis=-1)
+            down = (dv * context.aspect - start[k, 1]) / extent[k, 1]
+            return np.stack([(du - start[k, 0]) / extent[k, 0], down], axis=-1)
 
         return ways_from_middles(context, islands, table.u, table.v, within, 2)
 
@@ -131,7 +136,7 @@ def _across(
     span = np.maximum(high - low, 1e-9)
 
     def along(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
-        share: np.ndarray = (cos[k] * du + sin[k] * dv - low[k]) / span[k]
+        share: np.ndarray = (cos[k] * du + sin[k] * dv * context.aspect - low[k]) / span[k]
         return share
 
     return ways_from_middles(context, islands, table.u, table.v, along, 1)

@@ -39,6 +39,7 @@ LIMITS = WHOLE_SAMPLES | {"shift": "an island's chance comes from where it lies,
     ),
     sample={"share": 0.5},
     synonyms=("filter", "select", "remove", "pick regions"),
+    exempt={"metric": "which are kept is by chance, which comes from where they lie"},
 )
 def keep_islands(
     context: Context, islands: np.ndarray, map: np.ndarray | None, *, share: float, size_from: float,

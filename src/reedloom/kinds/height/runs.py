@@ -29,6 +29,7 @@ from reedloom.kit import GREY, Context, Count, Float, Length, Port, Role, Seed, 
         Seed(),
     ),
     exempt={
+        "metric": "streaks lie by chance, which differs from place to place",
         "resolution": "a stain turns aside at every small bump, and a smaller map has fewer of them",
         "shift": "the noise by which stains part into streaks stays where it is",
     },
@@ -54,8 +55,8 @@ def runs(
     if streaks > 0:
         noise = smooth_step(0.35, 0.65, crumbs(context, streak_count, seed, 2.0))
         parted = source * (np.float32(1) - np.float32(streaks) * noise)
-    keep = float(np.exp(-1 / (max(length, 1e-4) * context.height)))
-    widen = (spreading * context.width) ** 2 / max(length * context.height, 1)
+    keep = float(np.exp(-1 / (context.samples(max(length, 1e-4))[1])))
+    widen = (spreading * context.width) ** 2 / max(context.samples(length)[1], 1)
     return run_down(
         np.ascontiguousarray(parted), np.ascontiguousarray(aside), keep, widen, length, context.stop.check
     )

@@ -47,7 +47,8 @@ def slope(
         grade = np.sqrt((rows * rows).sum(axis=-1))
         angle = np.arctan(grade) / np.float32(np.pi / 2)
         amount[y0:y1] = angle if measure == "angle" else grade
-        direction[y0:y1] = -rows * (angle / np.maximum(grade, np.float32(1e-9)))[..., None]
+        way = -rows * (angle / np.maximum(grade, np.float32(1e-9)))[..., None]
+        direction[y0:y1] = context.in_tiles(way)
 
     context.bands(band)
     return {"amount": amount, "direction": direction}

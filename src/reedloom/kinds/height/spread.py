@@ -35,7 +35,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, Role, kin
 def spread(
     context: Context, mask: np.ndarray, carried: np.ndarray | None, *, limit: float
 ) -> dict[str, np.ndarray]:
-    away, nearest = edge_distance(mask, context.bands)
+    away, nearest = edge_distance(mask, context.bands, context.aspect)
     source = mask if carried is None else carried
     out = np.empty_like(source)
     share = context.empty()

@@ -28,6 +28,7 @@ from reedloom.kinds.noise.noise_parts import (
     PLACE,
     SEED,
     cells_across,
+    cells_of,
     octave_parameters,
 )
 from reedloom.kit import GREY, VECTOR, Choice, Context, Float, Port, Role, kind
@@ -56,7 +57,7 @@ PER_CELL = "each cell has a place of its own, which jumps from cell to cell and 
             VECTOR,
             help="Place within the cell, 0.5 at its point.",
             exempt={"resolution": PER_CELL},
-            role=Role.PLACE,
+            role=Role.WITHIN,
         ),
         Port(
             "cell_centre",
@@ -107,8 +108,8 @@ def cellular_noise(
     seed: int,
     evolution: float,
 ) -> dict[str, np.ndarray]:
-    footprint = None if place is None else measure_footprint(place, context.bands)
-    plan = plan_octaves((cells, cells_v or cells), octaves, lacunarity, gain)
+    footprint = None if place is None else measure_footprint(place, context.bands, context.aspect)
+    plan = plan_octaves(cells_of(context, cells, cells_v), octaves, lacunarity, gain)
     layers = []
     for number, octave in enumerate(plan):
         fits = max(octave.columns, octave.rows) <= CELL_LIMIT
@@ -122,7 +123,9 @@ def cellular_noise(
             outputs[name][...] = 0
     want_border = bool({"border", "random"} & context.wanted)
 
-    finest = max(max(o.columns, o.rows) for o in plan if o.amplitude * o.share > FAINT * total)
+    finest = max(
+        max(o.columns, o.rows / context.aspect) for o in plan if o.amplitude * o.share > FAINT * total
+    )
     fine = footprint_of(context, footprint) * finest > FINE
 
     still = swings(evolution)
@@ -175,7 +178,7 @@ def cellular_noise(
 
 def footprint_of(context: Context, footprint: np.ndarray | None) -> float:
     """What most samples cover of the tile."""
-    return 1 / min(context.width, context.height) if footprint is None else float(np.median(footprint))
+    return context.sample if footprint is None else float(np.median(footprint))
 
 
 def _band_places(

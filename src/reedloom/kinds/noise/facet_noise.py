@@ -18,6 +18,7 @@ from reedloom.kinds.noise.noise_parts import (
     PLACE,
     SEED,
     cells_across,
+    cells_of,
     make_reader,
     octave_parameters,
     scatter_map,
@@ -67,7 +68,7 @@ def facet_noise(
     evolution: float,
 ) -> np.ndarray:
     reader = make_reader(context, place, evolution_map, evolution)
-    plan = plan_octaves((cells, cells_v or cells), octaves, lacunarity, gain)
+    plan = plan_octaves(cells_of(context, cells, cells_v), octaves, lacunarity, gain)
     total = sum(o.amplitude * o.share for o in plan)
     layers = []
     for number, octave in enumerate(plan):

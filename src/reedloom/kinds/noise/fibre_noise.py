@@ -16,6 +16,7 @@ from reedloom.kinds.noise.noise_parts import (
     EVOLUTION_MAP,
     PLACE,
     SEED,
+    cells_of,
     make_reader,
     scatter_map,
     sum_rows,
@@ -94,7 +95,7 @@ def fibre_noise(
     seed: int,
     evolution: float,
 ) -> np.ndarray:
-    plan = plan_octaves((waves, waves), 2.0, 2.0, 0.4)
+    plan = plan_octaves(cells_of(context, waves), 2.0, 2.0, 0.4)
 
     def wander(reader: Reader) -> AddRows:
         return sum_rows(reader, "gradient", plan, hash_seed(seed, 77), 0.2 * waviness / waves)
@@ -108,7 +109,7 @@ def fibre_noise(
     reader = make_reader(context, where, evolution_map, evolution)
     wanders = {
         n * context.width: wander(
-            Reader.over(n * context.width, n * context.height, None, 0.0, context.bands)
+            Reader.over(n * context.width, n * context.height, None, 0.0, context.bands, context.aspect)
         )
         for n in (1, 2, 4)
     }

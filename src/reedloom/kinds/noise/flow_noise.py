@@ -15,6 +15,7 @@ from reedloom.kinds.noise.noise_parts import (
     PLACE,
     SEED,
     cells_across,
+    cells_of,
     make_reader,
     sum_rows,
 )
@@ -69,7 +70,7 @@ def flow_noise(
     seed: int,
     evolution: float,
 ) -> dict[str, np.ndarray]:
-    counts = (cells, cells_v or cells)
+    counts = cells_of(context, cells, cells_v)
     plan = plan_octaves(counts, octaves, lacunarity, gain)
 
     def read(where: np.ndarray | None, offset: tuple[float, float] = (0.0, 0.0)) -> np.ndarray:
@@ -114,7 +115,7 @@ def curl_at(
 ) -> np.ndarray:
     """The same at given places."""
     where = places_of(context, place)
-    reach = np.maximum(measure_footprint(where, context.bands), np.float32(1e-5))
+    reach = np.maximum(measure_footprint(where, context.bands, context.aspect), np.float32(1e-5))
     out = context.empty(2)
     for axis, way in ((1, (0.5, 0.0)), (0, (0.0, 0.5))):
         step = reach[..., None] * np.array(way, np.float32)

@@ -15,6 +15,7 @@ from reedloom.kinds.noise.noise_parts import (
     PLACE,
     SEED,
     cells_across,
+    cells_of,
     make_reader,
     octave_parameters,
 )
@@ -131,13 +132,13 @@ def fractal_noise(
     reader = make_reader(context, place, evolution_map, evolution)
     if falloff == "Hurst exponent":
         gain = min(4.0, max(lacunarity, 1e-3) ** -hurst)
-    plan = plan_octaves((cells, cells_v or cells), octaves, lacunarity, gain)
+    plan = plan_octaves(cells_of(context, cells, cells_v), octaves, lacunarity, gain)
     low, high = measure_range(sum, plan, offset, ridge_gain)
     spread = UNIT_SPREAD / DEVIATIONS[basis]
     # Octaves finer than any sample still enter the sum, as level noise, so that its range stays.
     readers = [
         reader.basis(basis, hash_seed(seed, n), o.columns, o.rows)
-        if max(o.columns, o.rows) <= reader.finest
+        if reader.per_width(o.columns, o.rows) <= reader.finest
         else None
         for n, o in enumerate(plan)
     ]

@@ -14,6 +14,7 @@ from reedloom.kinds.noise.noise_parts import (
     SEED,
     SIGNED,
     cells_across,
+    cells_of,
     make_reader,
     noise_map,
     octave_parameters,
@@ -56,5 +57,5 @@ def gradient_noise(
     signed: bool,
 ) -> np.ndarray:
     reader = make_reader(context, place, evolution_map, evolution)
-    plan = plan_octaves((cells, cells_v or cells), octaves, lacunarity, gain)
+    plan = plan_octaves(cells_of(context, cells, cells_v), octaves, lacunarity, gain)
     return noise_map(context, reader, "gradient", plan, seed, contrast=contrast, signed=signed)

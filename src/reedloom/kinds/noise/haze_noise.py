@@ -14,6 +14,7 @@ from reedloom.kinds.noise.noise_parts import (
     PLACE,
     SEED,
     cells_across,
+    cells_of,
     make_reader,
     noise_map,
     sum_rows,
@@ -76,7 +77,7 @@ def haze_noise(
     seed: int,
     evolution: float,
 ) -> np.ndarray:
-    counts = (cells, cells_v or cells)
+    counts = cells_of(context, cells, cells_v)
     plan = plan_octaves(counts, octaves, 2.0, 0.75 - 0.5 * softness)
     bending = plan_octaves(counts, min(octaves, 3.0), 2.0, 0.5)
     start = places_of(context, place)

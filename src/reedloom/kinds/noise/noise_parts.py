@@ -39,11 +39,16 @@ EVOLUTION = Float(
 
 def cells_across(default: int, most: int = 4096) -> tuple[Parameter, ...]:
     """The two counts that set a noise's scale."""
-    down = "Cells from top to bottom; 0 takes as many as across."
+    down = "Cells from top to bottom; 0 keeps cells square."
     return (
         Count("cells", default, (1, 64), (1, most), help="Cells across the tile: more is finer."),
         Count("cells_v", 0, (0, 64), (0, most), label="Cells down", help=down),
     )
+
+
+def cells_of(context: Context, cells: int, cells_v: int = 0) -> tuple[int, int]:
+    """Cells across and down; as many down as keep them square where no number is given."""
+    return cells, cells_v or max(1, round(cells * context.aspect))
 
 
 def octave_parameters(default: float) -> tuple[Parameter, ...]:
@@ -65,7 +70,7 @@ def make_reader(
 ) -> Reader:
     """The reader for a noise kind's place and evolution."""
     moving = evolution if evolution_map is None else evolution_map + np.float32(evolution)
-    return Reader.over(context.width, context.height, place, moving, context.bands)
+    return Reader.over(context.width, context.height, place, moving, context.bands, context.aspect)
 
 
 SPREAD = 2.5
@@ -85,7 +90,7 @@ def sum_rows(
     layers = [
         (reader.basis(basis, hash_seed(seed, number), o.columns, o.rows, fade), o.amplitude * o.share * scale)
         for number, o in enumerate(plan)
-        if max(o.columns, o.rows) <= reader.finest
+        if reader.per_width(o.columns, o.rows) <= reader.finest
     ]
 
     def add(amount: float, out: np.ndarray, y0: int, y1: int) -> None:

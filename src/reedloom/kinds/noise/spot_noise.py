@@ -15,6 +15,7 @@ from reedloom.kinds.noise.noise_parts import (
     PLACE,
     SEED,
     cells_across,
+    cells_of,
     make_reader,
     scatter_map,
 )
@@ -58,7 +59,7 @@ def spot_noise(
     seed: int,
     evolution: float,
 ) -> np.ndarray:
-    columns, rows = cells, cells_v or cells
+    columns, rows = cells_of(context, cells, cells_v)
     low, high = min(smallest, largest), max(smallest, largest)
 
     def more(first: int, n: int) -> Iterator[np.ndarray]:

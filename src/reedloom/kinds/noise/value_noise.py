@@ -15,6 +15,7 @@ from reedloom.kinds.noise.noise_parts import (
     SEED,
     SIGNED,
     cells_across,
+    cells_of,
     make_reader,
     noise_map,
     octave_parameters,
@@ -59,6 +60,6 @@ def value_noise(
     signed: bool,
 ) -> np.ndarray:
     reader = make_reader(context, place, evolution_map, evolution)
-    plan = plan_octaves((cells, cells_v or cells), octaves, lacunarity, gain)
+    plan = plan_octaves(cells_of(context, cells, cells_v), octaves, lacunarity, gain)
     fade = FADES[mixing]
     return noise_map(context, reader, "value", plan, seed, contrast=contrast, signed=signed, fade=fade)

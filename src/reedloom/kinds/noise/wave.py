@@ -15,6 +15,7 @@ from reedloom.kinds.noise.noise_parts import (
     EVOLUTION_MAP,
     PLACE,
     SEED,
+    cells_of,
     make_reader,
     sum_rows,
 )
@@ -135,12 +136,17 @@ def wave(
     seed: int,
     evolution: float,
 ) -> np.ndarray:
-    across, down = snap_direction(count, direction)
+    across, down = snap_direction(count, direction, context.aspect)
     if form == "bands":
-        got = math.degrees(math.atan2(down, across))
-        if abs((got - direction + 180) % 360 - 180) > 0.05 or abs(math.hypot(across, down) - count) > 1e-3:
-            context.report(f"{math.hypot(across, down):.4g} bands at {got:.4g}° close at the seam.")
-    plan = plan_octaves((scale, scale), octaves, 2.0, 0.5)
+        got = math.degrees(math.atan2(down / context.aspect, across))
+        if (
+            abs((got - direction + 180) % 360 - 180) > 0.05
+            or abs(math.hypot(across, down / context.aspect) - count) > 1e-3
+        ):
+            context.report(
+                f"{math.hypot(across, down / context.aspect):.4g} bands at {got:.4g}° close at the seam."
+            )
+    plan = plan_octaves(cells_of(context, scale), octaves, 2.0, 0.5)
     bend = sum_rows(make_reader(context, place, evolution_map, evolution), "gradient", plan, seed, 0.5)
     turned = context.empty()
 
@@ -149,7 +155,7 @@ def wave(
         if form == "bands":
             run = where[..., 0] * np.float32(across) + where[..., 1] * np.float32(down)
         else:
-            away = from_centre(where, 0.5, 0.5)
+            away = context.in_widths(from_centre(where, 0.5, 0.5))
             run = np.hypot(away[..., 0], away[..., 1]) * np.float32(count)
         if distortion:
             moved = np.zeros_like(run)
@@ -168,10 +174,10 @@ def wave(
     return out
 
 
-def snap_direction(count: int, direction: float) -> tuple[int, int]:
+def snap_direction(count: int, direction: float, aspect: float) -> tuple[int, int]:
     """Whole numbers of waves across and down that come nearest to a count and direction."""
     angle = math.radians(direction)
-    across, down = round(count * math.cos(angle)), round(count * math.sin(angle))
+    across, down = round(count * math.cos(angle)), round(count * math.sin(angle) * aspect)
     return (across, down) if across or down else (count, 0)
 
 

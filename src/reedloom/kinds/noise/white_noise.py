@@ -9,11 +9,16 @@ import numpy as np
 from reedloom.kernels.hashing import BLOCK, hash_lattice, unit_lattice
 from reedloom.kernels.octaves import clear_share
 from reedloom.kernels.places import measure_footprint
-from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED
+from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED, cells_of
 from reedloom.kinds.place.repeat_place import averaged_cells
 from reedloom.kit import GREY, Choice, Context, Count, Port, kind
 
 SPREADS = ("even", "bell")
+
+GRAIN = {
+    "tiles": "it jumps at every border of a cell, of which the seam is one",
+    "grid": "at given places, grain finer than two samples fades, while the grid's own is averaged exactly",
+}
 
 
 @kind(
@@ -23,9 +28,7 @@ SPREADS = ("even", "bell")
     version=1,
     purpose="One random value for each cell of a fine lattice: grit, film grain, sparkle masks.",
     inputs=(PLACE,),
-    outputs=(
-        Port("noise", GREY, exempt={"tiles": "it jumps at every border of a cell, of which the seam is one"}),
-    ),
+    outputs=(Port("noise", GREY, exempt=GRAIN),),
     parameters=(
         Count("cells", 256, (8, 1024), (1, 8192), help="Cells across the tile."),
         Count(
@@ -55,7 +58,7 @@ def white_noise(
     seed: int,
     evolution: float,
 ) -> np.ndarray:
-    columns, rows = cells, cells_v or cells
+    columns, rows = cells_of(context, cells, cells_v)
 
     def grains() -> Iterator[np.ndarray]:
         step = max(1, BLOCK // 4 // columns)
@@ -67,7 +70,7 @@ def white_noise(
     if place is None:
         return spread_over(context, np.concatenate([averaged_over(g, context.width) for g in grains()]))
     grain = np.concatenate(list(grains()))
-    footprint = measure_footprint(place, context.bands)
+    footprint = measure_footprint(place, context.bands, context.aspect)
     shifts = np.zeros(rows, np.float32)
     out = context.empty()
 
@@ -77,7 +80,7 @@ def white_noise(
         found = averaged_cells(uv, reach * columns, reach * rows, shifts, {"grain": grain}, ["grain"])[
             "grain"
         ]
-        clear = clear_share(max(columns, rows), footprint[y0:y1])
+        clear = clear_share(max(columns, rows / context.aspect), footprint[y0:y1])
         out[y0:y1] = np.float32(0.5) + clear * (found - np.float32(0.5))
 
     context.bands(band)

@@ -42,5 +42,6 @@ def circle_path(context: Context, **values: Any) -> np.ndarray:
     for ring in range(values["rings"]):
         radius = values["radius"] + ring * values["ring_spacing"]
         x, y = radius * np.cos(angle), radius * (1 - values["flatness"]) * np.sin(angle)
-        courses.append((values["centre_u"] + c * x - s * y, values["centre_v"] + s * x + c * y))
+        down = (s * x + c * y) / context.aspect
+        courses.append((values["centre_u"] + c * x - s * y, values["centre_v"] + down))
     return make_paths(courses)

@@ -38,6 +38,9 @@ def line_path(context: Context, **values: Any) -> np.ndarray:
     courses = []
     for line in range(values["lines"]):
         swing = values["wave"] * np.sin(2 * np.pi * (values["waves"] * along + lag[line]))
-        aside = (line + 0.5) / values["lines"] + swing
-        courses.append((along, aside) if values["direction"] == "across" else (aside, along))
+        aside = (line + 0.5) / values["lines"]
+        if values["direction"] == "across":
+            courses.append((along, aside + swing / context.aspect))
+        else:
+            courses.append((aside + swing, along))
     return make_paths(courses)

@@ -50,6 +50,8 @@ def basket_pattern(context: Context, *inputs: np.ndarray | None, **values: Any) 
     if (columns, rows) != (values["columns"], values["rows"]):
         context.report(f"{columns} by {rows} blocks close at the seam.")
 
+    high = rows / context.aspect  # rows in a width
+
     def find(u: np.ndarray, v: np.ndarray) -> Elements:
         x, y = u * np.float32(columns), v * np.float32(rows)
         i, j = np.minimum(x.astype(np.int64), columns - 1), np.minimum(y.astype(np.int64), rows - 1)
@@ -58,8 +60,8 @@ def basket_pattern(context: Context, *inputs: np.ndarray | None, **values: Any) 
         along, across = np.where(lies, fu, fv), np.where(lies, fv, fu) * np.float32(strands)
         k = np.minimum(across.astype(np.int64), strands - 1)
         part = across - k
-        unit_along = np.where(lies, 1 / columns, 1 / rows).astype(np.float32)
-        unit_across = np.where(lies, 1 / rows, 1 / columns).astype(np.float32) / np.float32(strands)
+        unit_along = np.where(lies, 1 / columns, 1 / high).astype(np.float32)
+        unit_across = np.where(lies, 1 / high, 1 / columns).astype(np.float32) / np.float32(strands)
         far = np.full_like(part, 1e3)
         inward = within_box(far, far, part * unit_across, (1 - part) * unit_across, 0.0, values["gap"])
         ends = np.minimum(along, 1 - along) * unit_along

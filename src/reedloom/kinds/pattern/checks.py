@@ -45,12 +45,14 @@ def checks(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[
         columns, rows = columns + columns % 2, rows + rows % 2
         context.report(f"{columns} by {rows} fields close at the seam.")
 
+    high = rows / context.aspect  # rows in a width
+
     def find(u: np.ndarray, v: np.ndarray) -> Elements:
         x, y = u * np.float32(columns), v * np.float32(rows)
         i, j = np.minimum(x.astype(np.int64), columns - 1), np.minimum(y.astype(np.int64), rows - 1)
         fu, fv = x - i, y - j
         inward = within_box(
-            fu / columns, (1 - fu) / columns, fv / rows, (1 - fv) / rows, values["corner"], values["gap"]
+            fu / columns, (1 - fu) / columns, fv / high, (1 - fv) / high, values["corner"], values["gap"]
         )
         raised = ((i + j) % 2 == 0).astype(np.float32) if second else None
         return Elements(inward, j * columns + i, fu, fv, raised)

@@ -55,15 +55,21 @@ def courses(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict
     )
 
     def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        return blocks(u, v, shifts, stray, values["corner"], values["gap"])
+        return blocks(u, v, shifts, stray, context.aspect, values["corner"], values["gap"])
 
     return lay_pattern(context, inputs[0], find, values, columns * rows)
 
 
 def blocks(
-    u: np.ndarray, v: np.ndarray, shifts: np.ndarray, stray: np.ndarray, corner: float, gap: float
+    u: np.ndarray,
+    v: np.ndarray,
+    shifts: np.ndarray,
+    stray: np.ndarray,
+    aspect: float,
+    corner: float,
+    gap: float,
 ) -> Elements:
-    """Blocks in rows whose joints stray: stray (rows, columns), in blocks."""
+    """Blocks in rows whose joints stray: stray (rows, columns), in blocks; lengths in widths."""
     rows, columns = stray.shape
     down = v * np.float32(rows)
     row = np.minimum(down.astype(np.int64), rows - 1)
@@ -74,8 +80,9 @@ def blocks(
     first = column + stray[row, column % columns]
     last = column + 1 + stray[row, (column + 1) % columns]
     part = down - row
+    high = rows / aspect  # rows in a width
     inward = within_box(
-        (x - first) / columns, (last - x) / columns, part / rows, (1 - part) / rows, corner, gap
+        (x - first) / columns, (last - x) / columns, part / high, (1 - part) / high, corner, gap
     )
     number = row * columns + column % columns
     return Elements(inward, number, (x - first) / (last - first), part)

@@ -12,7 +12,7 @@ from reedloom.kernels.hashing import hash_seed, unit_lattice
 from reedloom.kernels.octaves import Reader, average_fours
 from reedloom.kernels.places import measure_footprint, split_places
 from reedloom.kinds.noise.cellular_noise import cellular_noise
-from reedloom.kinds.noise.noise_parts import PLACE, sum_rows
+from reedloom.kinds.noise.noise_parts import PLACE, cells_of, sum_rows
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT, repeated
 from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import (
@@ -83,7 +83,7 @@ def in_quarters(
             VECTOR,
             help="The place within each field, 0.5 at its middle.",
             exempt=PER_ELEMENT,
-            role=Role.PLACE,
+            role=Role.WITHIN,
         ),
         Port("id", ISLANDS, help="The fields as islands, parted by cracks.", exempt=PER_ELEMENT),
     ),
@@ -122,7 +122,7 @@ def cracks(
     depth_shape: float,
     seed: int,
 ) -> dict[str, np.ndarray]:
-    if context.split_again and width * min(context.width, context.height) < FINE_LINE:
+    if context.split_again and width / context.sample < FINE_LINE:
         maps = {"place": place, "width_map": width_map}
         settings = {
             "cells": cells, "width": width, "broken": broken, "break_scale": break_scale, "wander": wander,
@@ -130,19 +130,23 @@ def cracks(
         }  # fmt: skip
         return in_quarters(context, cracks.compute, maps, settings)
     start = places_of(context, place)
-    plain = Reader.over(context.width, context.height, place, 0.0, context.bands)
+    plain = Reader.over(context.width, context.height, place, 0.0, context.bands, context.aspect)
     bends = [
         sum_rows(
             plain,
             "gradient",
-            plan_octaves((wander_scale,) * 2, 4.0, 2.0, 0.55),
+            plan_octaves(cells_of(context, wander_scale), 4.0, 2.0, 0.55),
             hash_seed(seed, 40 + n),
             wander,
         )
         for n in (0, 1)
     ]
     breaks = sum_rows(
-        plain, "gradient", plan_octaves((break_scale,) * 2, 2.0, 2.0, 0.5), hash_seed(seed, 50), 0.5
+        plain,
+        "gradient",
+        plan_octaves(cells_of(context, break_scale), 2.0, 2.0, 0.5),
+        hash_seed(seed, 50),
+        0.5,
     )
     bent, left = start.copy(), context.full(0.5)
 
@@ -150,7 +154,7 @@ def cracks(
         for axis, add in enumerate(bends):
             moved = np.zeros((y1 - y0, context.width), np.float32)
             add(1.0, moved, y0, y1)
-            bent[y0:y1, :, axis] += moved
+            bent[y0:y1, :, axis] += moved if axis == 0 else moved / np.float32(context.aspect)
         breaks(1.0, left[y0:y1], y0, y1)
 
     context.bands(bend)
@@ -158,7 +162,7 @@ def cracks(
     values = cellular_noise.defaults() | {"cells": cells, "seed": seed}
     found = cellular_noise.compute(context.within(wanted), bent, None, **values)
     distance = found["border"] * np.float32(1 / cells)
-    sample = measure_footprint(bent, context.bands)
+    sample = measure_footprint(bent, context.bands, context.aspect)
 
     def half_width(rows: np.ndarray, *drive: np.ndarray) -> np.ndarray:
         whole = np.clip((rows - np.float32(broken)) / np.float32(0.25) + np.float32(0.5), 0, 1)
@@ -185,7 +189,7 @@ def cracks(
         outputs["element_place"] = found["cell_place"]
     if "id" in context.wanted:
         # Each field is known by its random value: its rank among all of them is its number.
-        ranks = np.unique(unit_lattice(seed, cells, cells, 3))
+        ranks = np.unique(unit_lattice(seed, *cells_of(context, cells), 3))
         numbers = np.searchsorted(ranks, found["random"]).astype(np.int32) + np.int32(1)
         outputs["id"] = np.where(mask < 0.5, numbers, np.int32(0))
     return outputs

@@ -50,7 +50,7 @@ def dots(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[st
         (unit_lattice(seed, columns, rows, 3 + n) - 0.5) * np.float32(0.6 * values["jitter"]) for n in (0, 1)
     ]
     sizes = values["radius"] * (1 - values["size_variation"] * unit_lattice(seed, columns, rows, 6))
-    scale = np.float32(min(1 / columns, 1 / rows))
+    scale = np.float32(min(1 / columns, context.aspect / rows))
 
     def steps(at: np.ndarray) -> tuple[Any, ...]:
         """Which cells beside its own hold the dot nearest to a place: on the nearer side, if none strays."""
@@ -67,7 +67,7 @@ def dots(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[st
                 i = np.floor(x).astype(np.int64) + di
                 column = i % columns
                 du = (x - i - np.float32(0.5) - stray[0][row, column]) / np.float32(columns)
-                dv = (y - j - np.float32(0.5) - stray[1][row, column]) / np.float32(rows)
+                dv = (y - j - np.float32(0.5) - stray[1][row, column]) / np.float32(rows / context.aspect)
                 inward = sizes[row, column] * scale - np.hypot(du, dv)
                 found = [inward, row * columns + column, du, dv]
                 if best is None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -44,7 +45,9 @@ from reedloom.kit import Context, Count, Float, Length, kind
 def fan_cobbles(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     columns, rings = values["columns"], values["rings"]
     # Fewer rows than two for each fan across would leave bare ground between the fans.
-    rows = max(values["rows"] + values["rows"] % 2, 2 * columns)
+    rows = max(values["rows"] + values["rows"] % 2, math.ceil(2 * columns * context.aspect))
+    rows += rows % 2
+    high = rows / context.aspect  # rows in a width
     if rows != values["rows"]:
         context.report(f"{rows} rows close at the seam and leave no ground bare.")
     # So far that the fans of one row, cut off half-way to their neighbours, reach up to the row above
@@ -58,14 +61,14 @@ def fan_cobbles(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
         y = v * np.float32(rows)
         result: list[np.ndarray] | None = None
         cut = np.full(u.shape, 1e3)
-        reach = int(np.ceil(radius * rows)) + 1
+        reach = int(np.ceil(radius * high)) + 1
         for step in range(0, reach + 1):  # what lies farther down lies over what is above
             context.stop.check()
             j = np.floor(y).astype(np.int64) + step
             row = j % rows
             x = u * np.float32(columns) - np.where(row % 2 == 1, np.float32(0.5), np.float32(0))
             i = np.floor(x).astype(np.int64)
-            du, dv = (x - i - np.float32(0.5)) / np.float32(columns), (y - j) / np.float32(rows)
+            du, dv = (x - i - np.float32(0.5)) / np.float32(columns), (y - j) / np.float32(high)
             far = np.hypot(du, dv)
             covers = (far < radius) & (dv <= 0)
             beside = np.minimum(0.5 / columns - np.abs(du), 1e3)

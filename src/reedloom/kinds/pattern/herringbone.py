@@ -39,27 +39,29 @@ from reedloom.kit import Context, Count, Length, kind
 )
 def herringbone(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     ratio = values["ratio"]
-    squares = 2 * ratio * values["repeats"]
+    repeats_v = max(1, round(values["repeats"] * context.aspect))
+    squares, squares_v = 2 * ratio * values["repeats"], 2 * ratio * repeats_v
+    high = squares_v / context.aspect  # squares down in a width
 
     def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        x, y = u * np.float32(squares), v * np.float32(squares)
-        i, j = np.minimum(x.astype(np.int64), squares - 1), np.minimum(y.astype(np.int64), squares - 1)
+        x, y = u * np.float32(squares), v * np.float32(squares_v)
+        i, j = np.minimum(x.astype(np.int64), squares - 1), np.minimum(y.astype(np.int64), squares_v - 1)
         t = (i - j) % (2 * ratio)
         lies = t < ratio
         # A lying block begins t cells to the left; a standing one ends t - ratio cells below.
         left, top = np.where(lies, i - t, i), np.where(lies, j, j + (t - ratio) - (ratio - 1))
-        wide, high = np.where(lies, ratio, 1), np.where(lies, 1, ratio)
+        wide, tall = np.where(lies, ratio, 1), np.where(lies, 1, ratio)
         du, dv = x - left, y - top
         inward = within_box(
             du / squares,
             (wide - du) / squares,
-            dv / squares,
-            (high - dv) / squares,
+            dv / high,
+            (tall - dv) / high,
             values["corner"],
             values["gap"],
         )
-        number = (top % squares) * squares + left % squares
+        number = (top % squares_v) * squares + left % squares
         along, across = np.where(lies, du / ratio, dv / ratio), np.where(lies, dv, du)
         return Elements(inward.astype(np.float32), number, along, across)
 
-    return lay_pattern(context, inputs[0], find, values, squares * squares)
+    return lay_pattern(context, inputs[0], find, values, squares * squares_v)

@@ -45,7 +45,7 @@ def hexagons(context: Context, *inputs: np.ndarray | None, **values: Any) -> dic
         context.report(f"{rows} rows close at the seam.")
 
     # How fast the distance to a slanted side grows on the tile, where hexagons are stretched.
-    slant = float(np.hypot(0.5, 0.75 * rows / columns))
+    slant = float(np.hypot(0.5, 0.75 * rows / (columns * context.aspect)))
 
     def find(u: np.ndarray, v: np.ndarray) -> Elements:
         x, y = u * np.float32(columns), v * np.float32(rows) * RISE

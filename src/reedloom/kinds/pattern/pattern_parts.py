@@ -43,7 +43,7 @@ OUTPUTS = (
         VECTOR,
         help="The place within each element, 0 to 1.",
         exempt=PER_ELEMENT,
-        role=Role.PLACE,
+        role=Role.WITHIN,
     ),
     Port("id", ISLANDS, help="The elements as islands.", exempt=PER_ELEMENT),
 )

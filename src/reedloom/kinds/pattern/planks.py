@@ -39,6 +39,6 @@ def planks(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[
     )
 
     def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        return blocks(u, v, shifts, stray, values["corner"], values["gap"])
+        return blocks(u, v, shifts, stray, context.aspect, values["corner"], values["gap"])
 
     return lay_pattern(context, inputs[0], find, values, boards * rows)

@@ -55,7 +55,7 @@ def scales(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[
     length, seed = np.float32(values["overlap"]), values["seed"]
     there = unit_lattice(seed, columns, rows, 4) >= values["missing"]
     uneven = unit_lattice(seed, columns, rows, 5) * np.float32(values["unevenness"])
-    tall = np.float32(columns / rows)  # a row's height in widths of a scale
+    tall = np.float32(columns * context.aspect / rows)  # a row's height in widths of a scale
 
     def find(u: np.ndarray, v: np.ndarray) -> Elements:
         y = v * np.float32(rows)

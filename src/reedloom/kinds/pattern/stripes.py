@@ -30,14 +30,15 @@ from reedloom.kit import Choice, Context, Count, Float, kind
 )
 def stripes(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     count = values["count"]
-    taken = (1 - values["width"]) / count
+    per_width = count if values["direction"] == "down" else count / context.aspect
+    taken = (1 - values["width"]) / per_width
 
     def find(u: np.ndarray, v: np.ndarray) -> Elements:
         across, along = (u, v) if values["direction"] == "down" else (v, u)
         x = across * np.float32(count)
         number = np.minimum(x.astype(np.int64), count - 1)
         part = x - number
-        inward = np.minimum(part, 1 - part) / np.float32(count)
+        inward = np.minimum(part, 1 - part) / np.float32(per_width)
         return Elements(inward, number, part, along)
 
     # What a bar leaves free counts as gap.

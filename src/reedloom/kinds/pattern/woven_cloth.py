@@ -47,7 +47,7 @@ DRAFTS = {
             VECTOR,
             help="Along the yarn (u) and across it (v).",
             exempt=PER_ELEMENT,
-            role=Role.PLACE,
+            role=Role.WITHIN,
         ),
         Port("id", ISLANDS, help="The yarns as islands.", exempt=PER_ELEMENT),
     ),
@@ -95,7 +95,7 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
         x, y = u * np.float32(warps), v * np.float32(wefts)
         i, j = np.minimum(x.astype(np.int64), warps - 1), np.minimum(y.astype(np.int64), wefts - 1)
         down = yarn(x - i, y, i, j, above.T, chance[0][i], reach * warps, values)
-        across = yarn(y - j, x, j, i, 1 - above, chance[1][j], reach * wefts, values)
+        across = yarn(y - j, x, j, i, 1 - above, chance[1][j], reach * wefts / context.aspect, values)
         over = down[0] >= across[0]
         places = [np.where(over, a, b) for a, b in ((y, x), (x - i, y - j))]
         return {
@@ -104,7 +104,9 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
             "warp": over.astype(np.float32),
             "random": np.where(over, chance[0][i], chance[1][j]),
             "element_place": np.stack(places, axis=-1).astype(np.float32),
-            "edge": np.where(over, down[2] / np.float32(warps), across[2] / np.float32(wefts)),
+            "edge": np.where(
+                over, down[2] / np.float32(warps), across[2] / np.float32(wefts / context.aspect)
+            ),
             "number": np.where(over, i, warps + j),
         }
 

@@ -55,7 +55,9 @@ def bend_place(
     centred: bool,
 ) -> np.ndarray:
     source = places_of(context, place)
-    way = np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle))], np.float32)
+    way = context.in_tiles(
+        np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle))], np.float32)
+    )
     mean = mean_of(by).astype(np.float32) if centred else np.float32(0)
     drive = np.float32(strength)
 

@@ -74,7 +74,9 @@ def fold_place(
         if place is None and turned != turn:
             context.report(f"The turn is snapped to {turned:g}° so that the tile closes.")
         start = np.float32(math.radians(turn if place is not None else turned))
-        return context.map_bands(lambda rows: _around(rows, parts, centre_u, centre_v, start), source)
+        return context.map_bands(
+            lambda rows: _around(context, rows, parts, (centre_u, centre_v), start), source
+        )
     axes = {"u": (0,), "v": (1,), "both": (0, 1)}[way]
     centre = np.array([centre_u, centre_v], np.float32)
 
@@ -91,11 +93,14 @@ def fold_place(
     return context.map_bands(fold, source)
 
 
-def _around(rows: np.ndarray, parts: int, centre_u: float, centre_v: float, start: np.float32) -> np.ndarray:
-    away = from_centre(rows, centre_u, centre_v)
+def _around(
+    context: Context, rows: np.ndarray, parts: int, centre: tuple[float, float], start: np.float32
+) -> np.ndarray:
+    away = context.in_widths(from_centre(rows, *centre))
     radius = np.hypot(away[..., 0], away[..., 1])
     part = np.float32(2 * math.pi / parts)
     angle = np.arctan2(away[..., 1], away[..., 0]) - start
     # Mirrored within each part: 0 on one mirror, half a part on the next.
     folded = zigzag(angle / part * 2) * part / 2 + start
-    return np.stack([centre_u + radius * np.cos(folded), centre_v + radius * np.sin(folded)], axis=-1)
+    there = context.in_tiles(np.stack([radius * np.cos(folded), radius * np.sin(folded)], axis=-1))
+    return there + np.array(centre, np.float32)

@@ -58,7 +58,7 @@ def polar_place(
     source = places_of(context, place)
 
     def band(y0: int, y1: int) -> None:
-        away = from_centre(source[y0:y1], centre_u, centre_v)
+        away = context.in_widths(from_centre(source[y0:y1], centre_u, centre_v))
         radius = np.hypot(away[..., 0], away[..., 1])
         if "radius" in outputs:
             outputs["radius"][y0:y1] = radius

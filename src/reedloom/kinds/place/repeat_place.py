@@ -21,7 +21,7 @@ COUNTED = {"tiles": "it counts from one side of the tile to the other, and begin
     purpose="Divides the tile into cells; the same drawing is set into each.",
     inputs=(Port("place", VECTOR, optional=True, role=Role.PLACE),),
     outputs=(
-        Port("local", VECTOR, help="The place within the cell, 0 to 1.", exempt=LOCAL, role=Role.PLACE),
+        Port("local", VECTOR, help="The place within the cell, 0 to 1.", exempt=LOCAL, role=Role.WITHIN),
         Port("column", GREY, help="Which column the cell is in, 0 to 1 across the tile.", exempt=COUNTED),
         Port("row", GREY, help="Which row the cell is in, 0 to 1 from its top.", exempt=COUNTED),
         Port("random", GREY, help="One random value for each cell.", exempt=AT_RANDOM),
@@ -54,8 +54,8 @@ def repeat_place(
 ) -> dict[str, np.ndarray]:
     shifts = row_shifts(context, rows, row_shift, shifted, columns)
     source = places_of(context, place)
-    footprint = None if place is None else measure_footprint(place, context.bands)
-    plain = np.float32(1 / min(context.width, context.height))
+    footprint = None if place is None else measure_footprint(place, context.bands, context.aspect)
+    plain = np.float32(context.sample)
     values = {
         "column": np.broadcast_to((np.arange(columns, dtype=np.float32) + 0.5) / columns, (rows, columns)),
         "row": np.broadcast_to(((np.arange(rows, dtype=np.float32) + 0.5) / rows)[:, None], (rows, columns)),
@@ -72,7 +72,9 @@ def repeat_place(
         wanted = [n for n in values if n in outputs]
         if wanted:
             reach = np.asarray(plain if footprint is None else footprint[y0:y1])
-            found = averaged_cells(uv, reach * columns / 2, reach * rows / 2, shifts, values, wanted)
+            found = averaged_cells(
+                uv, reach * columns / 2, reach * rows / 2 / context.aspect, shifts, values, wanted
+            )
             for name, array in found.items():
                 outputs[name][y0:y1] = array
 

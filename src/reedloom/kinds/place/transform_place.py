@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import cmath
+import itertools
 import math
 
 import numpy as np
@@ -35,6 +36,21 @@ def snap_turn_and_scale(turn: float, scale: float) -> complex:
     nearest = complex(round(wanted.real), round(wanted.imag))
     if nearest == 0:
         nearest = min((1 + 0j, -1 + 0j, 1j, -1j), key=lambda unit: abs(unit - wanted))
+    return nearest
+
+
+def snap_lattice(context: Context, wanted: np.ndarray) -> np.ndarray:
+    """The nearest matrix of whole numbers, by how far it moves things in widths; never a flat one."""
+    weight = np.array([[1, 1 / context.aspect], [context.aspect, 1]])
+    choices = [(math.floor(e), math.ceil(e)) for e in wanted.ravel()]
+    found = [np.array(m, float).reshape(2, 2) for m in itertools.product(*choices)]
+    found = [m for m in found if abs(np.linalg.det(m)) > 0.5] or [np.eye(2)]
+    nearest = min(found, key=lambda m: float((((m - wanted) * weight) ** 2).sum()))
+    if np.abs(nearest - wanted).max() > 1e-4:
+        turn = math.degrees(math.atan2(-nearest[1, 0] * context.aspect, nearest[0, 0]))
+        context.report(
+            f"Turn and scale are snapped, to {turn + 0:.4g}° at the left, so that the tile closes."
+        )
     return nearest
 
 
@@ -99,8 +115,8 @@ def transform_place(
     pivot_v: float,
     keep_tiling: bool,
 ) -> np.ndarray:
-    z = cmath.rect(1 / scale, -math.radians(turn))
-    if keep_tiling:
+    z, aspect = cmath.rect(1 / scale, -math.radians(turn)), context.aspect
+    if keep_tiling and aspect == 1:
         wanted, z = z, snap_turn_and_scale(turn, scale)
         if abs(z - wanted) > 1e-4:
             context.report(
@@ -108,9 +124,11 @@ def transform_place(
                 f"{1 / abs(z):.4g} so that the tile closes."
             )
     source = places_of(context, place)
-    matrix = np.array(
-        [[z.real * repeat_u, -z.imag * repeat_v], [z.imag * repeat_u, z.real * repeat_v]], np.float32
-    )
+    # In widths it turns and scales; in shares of the tile, what goes across counts otherwise than down.
+    turned = np.array([[z.real, -z.imag * aspect], [z.imag / aspect, z.real]])
+    if keep_tiling and aspect != 1:
+        turned = snap_lattice(context, turned)
+    matrix = (turned * [repeat_u, repeat_v]).astype(np.float32)
     pivot = np.array([pivot_u, pivot_v], np.float32)
     start = pivot + np.array([offset_u, offset_v], np.float32)
     if turn_map is None and scale_map is None:
@@ -122,8 +140,8 @@ def transform_place(
         if turn_map is not None:
             angle = rest.pop(0) * np.float32(2 * math.pi)
             c, s = np.cos(angle), np.sin(angle)
-            u, v = away[..., 0], away[..., 1]
-            away = np.stack([c * u + s * v, c * v - s * u], axis=-1)
+            u, v = np.moveaxis(context.in_widths(away), -1, 0)
+            away = context.in_tiles(np.stack([c * u + s * v, c * v - s * u], axis=-1))
         if scale_map is not None:
             away = away / np.maximum(rest.pop(0), np.float32(1e-3))[..., None]
         return away + pivot

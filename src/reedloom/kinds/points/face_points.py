@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.points import read_at
-from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
+from reedloom.kinds.filter.filter_parts import slope_in_widths, soften
 from reedloom.kinds.points.points_parts import POINTS_IN, POINTS_OUT
 from reedloom.kit import GREY, VECTOR, Angle, Choice, Context, Float, Length, Port, Role, kind
 
@@ -39,9 +39,9 @@ def face_points(
 ) -> np.ndarray:  # fmt: skip
     faced = points.copy()
     if along is not None:
-        to, more = read_at(along, points["u"], points["v"]), 0.0
+        to, more = context.in_widths(read_at(along, points["u"], points["v"])), 0.0
     elif height is not None:
-        slope = slope_in_tiles(context, soften(context, height, softness))
+        slope = slope_in_widths(context, soften(context, height, softness))
         to, more = read_at(slope, points["u"], points["v"]), WAYS[way]
     else:
         context.report("Tie a vector map or a height to turn the points.")

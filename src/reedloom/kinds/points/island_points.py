@@ -28,7 +28,7 @@ from reedloom.kit import ISLANDS, Context, Float, Port, Switch, kind
 def island_points(
     context: Context, islands: np.ndarray, sized: bool, turned: bool, least_size: float
 ) -> np.ndarray:
-    table = measure_regions(islands, context.stop.check)
+    table = measure_regions(islands, context.stop.check, context.aspect)
     shown = table.present
     shown = shown[table.area[shown] >= least_size]
     points = make_points(table.u[shown], table.v[shown])

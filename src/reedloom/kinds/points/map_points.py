@@ -49,5 +49,5 @@ def map_points(
     points["id"], points["tone"] = place_ids(points["u"], points["v"]), soft[y, x]
     points = points[np.argsort(-points["tone"], kind="stable")]
     if distance > 0:
-        points = points[thin_out(points["u"], points["v"], distance)]
+        points = points[thin_out(points["u"], points["v"], distance, context.aspect)]
     return points[:most]

@@ -39,7 +39,7 @@ def path_points(
     laid = [make_points(np.zeros(0), np.zeros(0))]
     for number in np.unique(paths["path"]):
         path = paths[paths["path"] == number]
-        du, dv = np.diff(path["u"]), np.diff(path["v"])
+        du, dv = np.diff(path["u"]), np.diff(path["v"]) * context.aspect
         run = np.concatenate([[0.0], np.cumsum(np.hypot(du, dv))])
         if len(path) < 2 or run[-1] <= 0:
             continue

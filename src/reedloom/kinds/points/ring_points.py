@@ -48,7 +48,7 @@ def ring_points(context: Context, **values: Any) -> np.ndarray:
     angle, radius_ = np.radians(degrees), np.repeat(radii, counts)
     points = make_points(
         values["centre_u"] + radius_ * np.cos(angle),
-        values["centre_v"] + radius_ * np.sin(angle),
+        values["centre_v"] + radius_ * np.sin(angle) / context.aspect,
         grid_ids(of_ring, number),
     )
     points["row"], points["column"] = of_ring, number

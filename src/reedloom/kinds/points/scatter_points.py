@@ -47,7 +47,7 @@ def scatter_points(
     density: float, seed: int,
 ) -> np.ndarray:  # fmt: skip
     most, spacing = (count, 0.0) if by == "count" else (MOST_POINTS, distance)
-    points = make_points(*scatter(seed, most, spacing, context.stop.check))
+    points = make_points(*scatter(seed, most, spacing, context.stop.check, context.aspect))
     # The first points of the order are evenly spread themselves, so that thinning by rank stays even.
     rank = (np.arange(len(points)) + 0.5) / max(1, len(points))
     there = density if density_map is None else density * read_at(density_map, points["u"], points["v"])

@@ -56,7 +56,7 @@ ORDERS = ("as laid", "by level", "by size", "by chance")
             VECTOR,
             help="The place within each stamp, 0 to 1.",
             exempt=PER_ELEMENT,
-            role=Role.PLACE,
+            role=Role.WITHIN,
         ),
         Port("tone", GREY, help="The tone of each stamp.", exempt=PER_ELEMENT),
         Port("id", ISLANDS, help="Which stamp shows.", exempt=PER_ELEMENT),
@@ -72,7 +72,10 @@ ORDERS = ("as laid", "by level", "by size", "by chance")
         SEED,
     ),
     sample={"size": 0.24},
-    exempt={"shift": "the drawing is cut at the tile's edge, so that moving it moves it within each stamp"},
+    exempt={
+        "metric": "the drawing fills the tile, whatever its shape, and each stamp has that shape",
+        "shift": "the drawing is cut at the tile's edge, so that moving it moves it within each stamp",
+    },
     synonyms=("scatter", "sprinkle", "repeat a drawing", "place copies", "strew"),
 )  # fmt: skip
 def stamp(
@@ -180,7 +183,7 @@ def rest(
 
 @dataclass(frozen=True, slots=True)
 class _Laid:
-    """Where stamps lie, in tiles, and how they are turned."""
+    """Where stamps lie, in tiles, how large they are, in widths, and how they are turned."""
 
     u: np.ndarray
     v: np.ndarray
@@ -189,6 +192,7 @@ class _Laid:
     cos: np.ndarray
     sin: np.ndarray
     amount: np.ndarray
+    aspect: float
 
     @classmethod
     def of(cls, context: Context, points: np.ndarray, size: float) -> _Laid:
@@ -196,10 +200,14 @@ class _Laid:
         side = size * np.maximum(points["size"].astype(np.float64), 0)
         long = np.sqrt(np.clip(points["stretch"].astype(np.float64), 1e-2, 1e2))
         turn = np.radians(points["turn"].astype(np.float64))
-        true_u, true_v = (np.clip(side * s, 1e-6, 4) for s in (long, 1 / long))
-        size_u, size_v = np.maximum(true_u, 1 / context.width), np.maximum(true_v, 1 / context.height)
+        # A drawing has the tile's own shape, so that what is round on the tile is round in each stamp.
+        true_u, true_v = (np.clip(side * s, 1e-6, 4) for s in (long, context.aspect / long))
+        size_u = np.maximum(true_u, 1 / context.width)
+        size_v = np.maximum(true_v, context.aspect / context.height)
         amount = (true_u * true_v / (size_u * size_v)).astype(np.float32)
-        return cls(points["u"], points["v"], size_u, size_v, np.cos(turn), np.sin(turn), amount)
+        return cls(
+            points["u"], points["v"], size_u, size_v, np.cos(turn), np.sin(turn), amount, context.aspect
+        )
 
     def to_texels(self, sheets: Sheets, width: int, height: int) -> tuple[np.ndarray, np.ndarray]:
         """For a map of so many samples: the `turns` and `places` of `stamp_rows`."""
@@ -207,14 +215,15 @@ class _Laid:
         # A border of one texel around the sheet is drawn too, for its soft edge.
         half_u = self.size_u * (0.5 + 0.5 / sheets.columns)
         half_v = self.size_v * (0.5 + 0.5 / sheets.rows)
+        high = height / self.aspect  # rows in a width
         turns = np.stack(
             [
                 per_u * self.cos / width,
-                per_u * self.sin / height,
+                per_u * self.sin / high,
                 -per_v * self.sin / width,
-                per_v * self.cos / height,
+                per_v * self.cos / high,
                 (np.abs(self.cos) * half_u + np.abs(self.sin) * half_v) * width,
-                (np.abs(self.sin) * half_u + np.abs(self.cos) * half_v) * height,
+                (np.abs(self.sin) * half_u + np.abs(self.cos) * half_v) * high,
             ],
             axis=1,
         )
@@ -238,6 +247,7 @@ class _Laid:
         )
 
         def local(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
+            dv = dv * self.aspect
             along = (cos[k] * du + sin[k] * dv) / size_u[k] + 0.5
             across = (cos[k] * dv - sin[k] * du) / size_v[k] + 0.5
             return np.stack([along, across], axis=-1)

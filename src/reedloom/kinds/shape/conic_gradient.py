@@ -47,12 +47,12 @@ def conic_gradient(
     turn: float,
 ) -> np.ndarray:
     source = places_of(context, place)
-    sample = np.full(source.shape[:2], 1 / min(context.width, context.height), np.float32)
+    sample = np.full(source.shape[:2], context.sample, np.float32)
     if place is not None:
-        sample = measure_footprint(place, context.bands)
+        sample = measure_footprint(place, context.bands, context.aspect)
 
     def draw(rows: np.ndarray, reach: np.ndarray) -> np.ndarray:
-        away = from_centre(rows, centre_u, centre_v)
+        away = context.in_widths(from_centre(rows, centre_u, centre_v))
         angle = np.arctan2(away[..., 1], away[..., 0]) / np.float32(2 * math.pi) - np.float32(turn / 360)
         t = angle * np.float32(repeats)
         t = t - np.floor(t)

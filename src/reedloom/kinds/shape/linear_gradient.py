@@ -25,10 +25,10 @@ from reedloom.kit import (
 )
 
 
-def snap_direction(angle: float, repeats: int) -> tuple[int, int]:
+def snap_direction(angle: float, repeats: int, aspect: float) -> tuple[int, int]:
     """The whole steps along u and v nearest to `repeats` in the direction of `angle` (degrees)."""
     u = round(repeats * math.cos(math.radians(angle)))
-    v = round(repeats * math.sin(math.radians(angle)))
+    v = round(repeats * math.sin(math.radians(angle)) * aspect)
     return (u, v) if u or v else (1, 0)
 
 
@@ -73,16 +73,16 @@ def linear_gradient(
     phase: float,
     profile_curve: tuple[tuple[float, ...], ...],
 ) -> np.ndarray:
-    u, v = snap_direction(angle, repeats)
-    true_angle = math.degrees(math.atan2(v, u))
+    u, v = snap_direction(angle, repeats, context.aspect)
+    rises = math.hypot(u, v / context.aspect)
+    true_angle = math.degrees(math.atan2(v / context.aspect, u))
     if abs((true_angle - angle + 180) % 360 - 180) > 1e-3:
         context.report(
-            f"The direction is snapped to {true_angle:.4g}° with {math.hypot(u, v):.4g} rises "
-            "so that the tile closes."
+            f"The direction is snapped to {true_angle:.4g}° with {rises:.4g} rises so that the tile closes."
         )
     source = places_of(context, place)
     table = curve_table(profile_curve)
-    across = np.broadcast_to(sample_size(context, place) * np.float32(math.hypot(u, v)), source.shape[:2])
+    across = np.broadcast_to(sample_size(context, place) * np.float32(rises), source.shape[:2])
 
     def draw(rows: np.ndarray, width: np.ndarray) -> np.ndarray:
         t = (rows[..., 0] * np.float32(u) + rows[..., 1] * np.float32(v) + np.float32(phase)) % np.float32(1)

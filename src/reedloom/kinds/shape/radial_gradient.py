@@ -57,10 +57,9 @@ def radial_gradient(
         away: np.ndarray = rows - centre
         if wrapped:
             away = away - np.round(away)
+        away = context.in_widths(away)
         inward = 1 - np.hypot(away[..., 0], away[..., 1]) / np.float32(radius)
-        edge = np.clip(
-            inward * np.float32(radius * min(context.width, context.height)) + np.float32(0.5), 0, 1
-        )
+        edge = np.clip(inward * np.float32(radius / context.sample) + np.float32(0.5), 0, 1)
         return profile_height(inward, profile, profile_curve) * edge
 
     return context.map_bands(draw, source, channels=1)

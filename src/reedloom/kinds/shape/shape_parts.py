@@ -99,18 +99,20 @@ def draw_form(
     angle = math.radians(values["turn"])
     c, s = np.float32(math.cos(angle)), np.float32(math.sin(angle))
     centre = np.array([values["centre_u"], values["centre_v"]], np.float32)
-    alone = not values["wrapped"] or (symmetric and reach <= 0.5 and values["turn"] % 180 == 0)
+    aspect, shorter = np.float32(context.aspect), min(1.0, context.aspect)
+    alone = not values["wrapped"] or (symmetric and reach <= 0.5 * shorter and values["turn"] % 180 == 0)
     copies = [(0, 0)] if alone else [(0, 0), (0, 1), (1, 0), (1, 1)]
-    if values["wrapped"] and reach > 0.75:
+    if values["wrapped"] and reach > 0.75 * shorter:
         copies += [(0, -1), (-1, 0), (-1, -1), (-1, 1), (1, -1)]
     around = [(0, 0), *((i, j) for i in (-1, 0, 1) for j in (-1, 0, 1) if i or j)]
-    all_copies = np.array(around if values["wrapped"] else around[:1], np.float64)
+    all_copies = np.array(around if values["wrapped"] else around[:1]) * np.array([1.0, context.aspect])
     outputs = {name: context.empty() for name in ("profile", "mask", "distance")}
 
     def band(y0: int, y1: int) -> None:
-        away = source[y0:y1] - centre
+        away: np.ndarray = source[y0:y1] - centre
         if values["wrapped"]:
             away -= np.round(away)
+        away = context.in_widths(away)
         if isinstance(measure, np.ndarray):
             u, v = away[..., 0], away[..., 1]
             turned = all_copies @ np.array([[c, -s], [s, c]])
@@ -119,7 +121,7 @@ def draw_form(
         distance = None
         towards = np.where(away < 0, np.float32(-1), np.float32(1))
         for du, dv in copies:  # the one whose middle is nearest, and those beyond the nearer edges
-            u, v = away[..., 0] - du * towards[..., 0], away[..., 1] - dv * towards[..., 1]
+            u, v = away[..., 0] - du * towards[..., 0], away[..., 1] - dv * aspect * towards[..., 1]
             found = measure(c * u + s * v, c * v - s * u)
             distance = found if distance is None else np.minimum(distance, found)
         assert distance is not None
@@ -160,7 +162,7 @@ def edge_mask(distance: np.ndarray, sample: Any, softness: float) -> np.ndarray:
 
 
 def sample_size(context: Context, place: np.ndarray | None) -> Any:
-    """How much of the tile a sample covers: one number for the plain tile, else a map."""
+    """How far a sample reaches, in widths: one number for the plain tile, else a map."""
     if place is None:
-        return np.float32(1 / min(context.width, context.height))
-    return np.maximum(measure_footprint(place, context.bands), np.float32(1e-7))
+        return np.float32(context.sample)
+    return np.maximum(measure_footprint(place, context.bands, context.aspect), np.float32(1e-7))

@@ -47,6 +47,8 @@ NAMES = ("a", "b", "c", "d", "u", "v")
         ),
     ),
     exempt={
+        "idle": "only the inputs that stand in the formula are read",
+        "metric": "u and v are the place itself, in shares of the tile each way",
         "shift": "u and v are the place itself, which stays while the maps are shifted",
         "tiles": "a formula may be of anything, such as u alone, which ends at the seam",
         "resolution": "a formula may be of anything, such as a hard step, which no footprint is known of",

@@ -39,7 +39,7 @@ WORLD = "it is a view of the world outside, and tiles only if the file does; Clo
         Switch("keep_shape", False, help="Cuts the longer sides off, so that the picture is not stretched."),
     ),
     physical=True,
-    exempt={"tiles": WORLD},
+    exempt={"idle": "without a file it has nothing to read", "tiles": WORLD},
     synonyms=("image", "bitmap", "import", "photo", "texture", "file"),
 )
 def picture(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.filter.filter_parts import slope_in_tiles, soften
+from reedloom.kinds.filter.filter_parts import slope_in_widths, soften
 from reedloom.kinds.warp.warp_parts import READING, by_rows, move_map
 from reedloom.kit import GREY, Choice, Context, Count, Length, Port, kind
 
@@ -81,10 +81,10 @@ def drift(
 def downhill(context: Context, guide: np.ndarray, smoothing: float, step: float) -> np.ndarray:
     """The unit way down a guide at each point times `step`; shorter where it is nearly level."""
     soft = soften(context, guide, smoothing)
-    slope = slope_in_tiles(context, soft)
+    slope = slope_in_widths(context, soft)
 
     def level(rows: np.ndarray) -> np.ndarray:
         steep = np.sqrt(rows[..., 0] ** 2 + rows[..., 1] ** 2 + np.float32(1.0))
-        return rows * (np.float32(-step) / steep)[..., None]
+        return context.in_tiles(rows * (np.float32(-step) / steep)[..., None])
 
     return context.map_bands(level, slope)

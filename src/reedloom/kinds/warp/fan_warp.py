@@ -62,7 +62,7 @@ def fan_warp(
     result, total = map, None
     for turn in angles:
         context.stop.check()
-        moved = pushes(guide, None, strength, float(turn), centred)
+        moved = pushes(context, guide, None, strength, float(turn), centred)
         if joining == "one after another":
             result = move_map(context, result, moved, reading)
             continue

@@ -56,11 +56,16 @@ def push(
     centred: bool,
     reading: str,
 ) -> np.ndarray:
-    return move_map(context, map, pushes(guide, angle_map, strength, angle, centred), reading)
+    return move_map(context, map, pushes(context, guide, angle_map, strength, angle, centred), reading)
 
 
 def pushes(
-    guide: np.ndarray, angle_map: np.ndarray | None, strength: float, angle: float, centred: bool
+    context: Context,
+    guide: np.ndarray,
+    angle_map: np.ndarray | None,
+    strength: float,
+    angle: float,
+    centred: bool,
 ) -> RowsOfPlaces:
     """Each point's displacement."""
     middle, start = middle_of(guide, centred), math.radians(angle)
@@ -68,6 +73,6 @@ def pushes(
     def way(rows: np.ndarray, *turns: np.ndarray) -> np.ndarray:
         far = (rows - middle) * np.float32(strength)
         turn = turns[0] * np.float32(2 * math.pi) + np.float32(start) if turns else np.float32(start)
-        return np.stack([far * np.cos(turn), far * np.sin(turn)], axis=-1)
+        return context.in_tiles(np.stack([far * np.cos(turn), far * np.sin(turn)], axis=-1))
 
     return by_rows(way, guide, angle_map)

@@ -35,7 +35,10 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, FormHandles, Len
         *CENTRE,
         READING,
     ),
-    exempt={"shift": "the centre stays where it is"},
+    exempt={
+        "metric": "there is one centre on the tile, of whatever shape",
+        "shift": "the centre stays where it is",
+    },
     synonyms=("twirl", "whirl", "vortex", "knot", "twist"),
     handles=FormHandles(("centre_u", "centre_v"), size="radius"),
 )
@@ -50,14 +53,20 @@ def swirl(
     centre_v: float,
     reading: str,
 ) -> np.ndarray:
+    most = 0.5 * min(1.0, context.aspect)
+    if radius > most:
+        context.report(f"The radius is snapped to {most:.4g}, so that the turning ends on the tile.")
+        radius = most
+
     def way(y0: int, y1: int) -> np.ndarray:
-        away = from_centre(tile_places(context.width, context.height, range(y0, y1)), centre_u, centre_v)
+        there = tile_places(context.width, context.height, range(y0, y1))
+        away = context.in_widths(from_centre(there, centre_u, centre_v))
         fall = np.clip(1 - np.hypot(away[..., 0], away[..., 1]) / np.float32(radius), 0, 1)
         angle = np.float32(-math.radians(turn)) * fall * fall * (3 - 2 * fall)
         if amount_map is not None:
             angle = angle * amount_map[y0:y1]
         c, s = np.cos(angle), np.sin(angle)
         from_ = np.stack([c * away[..., 0] - s * away[..., 1], s * away[..., 0] + c * away[..., 1]], axis=-1)
-        return away - from_
+        return context.in_tiles(away - from_)
 
     return move_map(context, map, way, reading)

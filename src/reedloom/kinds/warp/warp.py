@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.filter.filter_parts import slope_in_tiles
+from reedloom.kinds.filter.filter_parts import slope_in_widths
 from reedloom.kinds.warp.warp_parts import READING, by_rows, move_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, kind, multiplies
 
@@ -53,10 +53,10 @@ def warp(
     strength: float,
     reading: str,
 ) -> np.ndarray:
-    slope = slope_in_tiles(context, guide)
+    slope = slope_in_widths(context, guide)
     drive = np.float32(-strength * REACH)
 
     def way(slopes: np.ndarray, *share: np.ndarray) -> np.ndarray:
-        return slopes * (share[0][..., None] * drive if share else drive)
+        return context.in_tiles(slopes * (share[0][..., None] * drive if share else drive))
 
     return move_map(context, map, by_rows(way, slope, strength_map), reading)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 import numpy as np
@@ -16,8 +16,9 @@ from reedloom.kit.channels import CHANNELS
 from reedloom.kit.context import Context
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, PATHS, POINTS, VECTOR, Data, Material
 from reedloom.kit.kind import Kind, Result, run_kind
+from reedloom.kit.parameters import Number, Parameter
 from reedloom.kit.ports import Port, Role
-from reedloom.kit.values import data_of
+from reedloom.kit.values import data_of, frozen
 
 EVERYDAY = ("base_colour", "height", "roughness")
 WAVES = ((1, 0, 0.3), (0, 2, 1.1), (2, 1, 2.0), (3, -2, 0.7), (5, 4, 4.0))
@@ -54,7 +55,7 @@ def some_islands(width: int, height: int, seed: int = 0) -> np.ndarray:
     """A label map of round islands, the same at every size; longer down than across with an odd seed."""
     place = tile_places(width, height) * 4
     cell = np.floor(place).astype(np.int32)
-    longer = np.float32([1.5, 1] if seed % 2 else [1, 1.5])
+    longer = np.array([1.5, 1] if seed % 2 else [1, 1.5], np.float32)
     within = np.hypot(*np.moveaxis((place - cell - 0.5) * longer, -1, 0)) < 0.2 + 0.06 * (
         cell.sum(axis=-1) % 4
     )
@@ -83,11 +84,11 @@ def make_input(port: Port, width: int, height: int, seed: int) -> Any:
         return some_islands(width, height, seed)
     if port.data is Data.MATERIAL:
         return some_material(width, height, seed)
-    if GREY in port.data:
+    if port.data & GREY:
         return smooth_map(width, height, seed)
-    if COLOUR in port.data:
+    if port.data & COLOUR:
         return np.stack([smooth_map(width, height, seed + i) for i in range(3)], axis=-1)
-    assert VECTOR in port.data
+    assert port.data & VECTOR
     bend = np.stack([smooth_map(width, height, seed + i) for i in range(2)], axis=-1)
     moved = 0.05 * (bend - np.float32(0.5))
     # A vector by which something is moved is a way, not a place on the tile.
@@ -95,9 +96,9 @@ def make_input(port: Port, width: int, height: int, seed: int) -> Any:
 
 
 def make_inputs(kind: Kind, width: int, height: int, optional: bool = False) -> dict[str, Any]:
-    """All inputs a kind must have, and the optional ones if wanted."""
+    """All inputs a kind must have, and the optional ones if wanted; read-only, as they come from threads."""
     return {
-        port.name: make_input(port, width, height, seed)
+        port.name: frozen(make_input(port, width, height, seed))
         for seed, port in enumerate(kind.inputs)
         if optional or not port.optional
     }
@@ -114,7 +115,7 @@ def varied_inputs(kind: Kind, width: int, height: int, chance: random.Random) ->
             value = some_material(width, height, chance.randrange(100), CHANNELS)
         elif isinstance(value, np.ndarray) and value.dtype == np.float32:
             value = altered(value, chance.uniform(0.5, 1.5), chance.uniform(-0.5, 0.3))
-        found[port.name] = value
+        found[port.name] = frozen(value)
     return found
 
 
@@ -182,6 +183,31 @@ def soft_bumps(places: np.ndarray, weight: np.ndarray, width: int, height: int) 
     return ((across[1] * weight) @ across[0].T / max(1, len(places))).astype(np.float32)
 
 
+def run_stacked(kind: Kind, inputs: Mapping[str, Any], values: dict[str, Any], size: int) -> Result:
+    """All outputs on a tile twice as high as wide, which has each square input twice, one below the other."""
+    tall = {port.name: stacked(inputs[port.name], port.role) for port in kind.inputs if port.name in inputs}
+    return run(kind, tall, values, (size, 2 * size), physical=(1.0, 2.0))
+
+
+def stacked(value: Any, role: Role, is_map: bool = False) -> Any:
+    """A value of a square tile twice on a tall one: maps one below the other, places in its measure."""
+    if isinstance(value, Material):
+        return Material({name: stacked(array, Role.VALUE) for name, array in value.items()})
+    if value.dtype.names is not None:
+        both = np.concatenate([value, value])
+        both["v"] = both["v"] / 2
+        both["v"][len(value) :] += 0.5
+        return frozen(both)
+    if value.dtype == np.int32 and not is_map:
+        below = np.where(value > 0, value + value.max(), 0)
+        return frozen(np.concatenate([value, below]).astype(np.int32))
+    if role in {Role.PLACE, Role.WAY} and value.ndim == 3 and value.shape[2] == 2:
+        half = value * np.array([1, 0.5], np.float32)
+        below = half + np.array([0, 0.5 if role is Role.PLACE else 0], np.float32)
+        return frozen(np.concatenate([half, below]))
+    return frozen(np.concatenate([value, value]))
+
+
 def rolled(value: Any, down: int, right: int, size: int) -> Any:
     """A value moved by whole samples of a square map, around the tile."""
     if isinstance(value, Material):
@@ -211,4 +237,22 @@ def altered(value: Any, times: float, plus: float) -> Any:
 
 def is_place(kind: Kind, name: str) -> bool:
     """Whether an output is a vector, whose whole steps are the same place."""
-    return kind.output(name).role is Role.PLACE
+    return kind.output(name).role in {Role.PLACE, Role.WITHIN}
+
+
+def other_values(parameter: Parameter, chance: random.Random) -> list[Any]:
+    """Values a parameter may take, unlike one another."""
+    if isinstance(parameter, Number):
+        return [*parameter.useful, parameter.draw(chance)]
+    ends = list(parameter.ends())
+    return ends if len(ends) > 1 else []
+
+
+def varied_values(kind: Kind, chance: random.Random) -> dict[str, Any]:
+    """The defaults or the creel's sample, but for about half of the parameters, switches included."""
+    values = kind.defaults() | chance.choice([{}, dict(kind.sample)])
+    for parameter in kind.parameters:
+        others = other_values(parameter, chance)
+        if others and chance.random() < 0.5:
+            values[parameter.name] = chance.choice(others)
+    return values
