@@ -179,6 +179,28 @@ def warm() -> None:
 
 
 @main.command()
+@click.argument("folder", type=click.Path(path_type=Path, exists=True, file_okay=False))
+def check(folder: Path) -> None:
+    """Ask every law and promise of the kinds that a FOLDER of yours declares."""
+    from reedloom.kinds.catalogue import built_in_kinds, read_folder
+    from reedloom.laws.examine import examine
+
+    known = built_in_kinds()
+    found = read_folder(folder, known)
+    for unreadable in found.unreadable:
+        click.echo(unreadable.reason)
+    own = [kind for kind in found if kind.id not in known]
+    troubles = len(found.unreadable)
+    for finding in examine(own):
+        troubles += bool(finding.trouble)
+        if finding.trouble:
+            click.echo(f"{finding.kind.id}: {finding.rule}\n    {finding.trouble}")
+    click.echo(f"{len(own)} kinds examined, {troubles} findings.", err=True)
+    if troubles:
+        sys.exit(1)
+
+
+@main.command()
 @click.option("--only", help="Only the benchmarks whose name holds this text.")
 def bench(only: str | None) -> None:
     """Time the engine beside public libraries and print the ratios."""

@@ -188,7 +188,8 @@ def _check_references(declared: Kind, where: str) -> None:
             f"{where} refers to parameters that it does not have: {', '.join(sorted(used - names))}."
         )
     kept = {kind.version for kind in declared.earlier}
-    if declared.changes.keys() | kept != set(range(1, declared.version + 1)) - {1} | kept:
+    told = {v for v in range(2, declared.version + 1) if v in declared.changes or v - 1 in kept}
+    if told != set(range(2, declared.version + 1)) or not declared.changes.keys() <= told:
         raise ReedError(f"{where} does not say for every version after the first what changed.")
 
 

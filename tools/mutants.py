@@ -1,0 +1,265 @@
+"""Makes small wrong changes in a copy of the sources and sees whether the checks named for them fail.
+
+A check that cannot fail is worse than none. `python tools/mutants.py` tries all of them, with names only
+those; `--fast` leaves out what compiles kernels anew or opens windows. A change that is not caught, or no
+longer applies, is told, and the exit status is 1.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+
+
+@dataclass(frozen=True)
+class Mutant:
+    """One wrong change.
+
+    Attributes
+    ----------
+    file : str
+        Below src/reedloom.
+    right, wrong : str
+        What stands there once, and what is put in its place.
+    caught_by : str
+        The tests that must fail, as pytest names them.
+    fast : bool
+        Whether it takes a few seconds only.
+    """
+
+    name: str
+    file: str
+    right: str
+    wrong: str
+    caught_by: str
+    fast: bool = True
+
+
+EVALUATION, LAWS = "tests/loom/test_evaluation.py", "tests/laws/test_laws.py"
+MUTANTS = (
+    Mutant(
+        "nothing is taken from the cache", "loom/plan.py",
+        "            entry = cache.get((knot.key, port))\n", "            entry = None\n",
+        f"{EVALUATION}::test_only_what_changed_is_computed",
+    ),
+    Mutant(
+        "what a kept result needed is computed too", "loom/plan.py",
+        "                plan.ready[knot.key, port] = entry\n                continue\n",
+        "                plan.ready[knot.key, port] = entry\n",
+        f"{EVALUATION}::test_a_kept_end_needs_nothing_of_its_evicted_chain",
+    ),
+    Mutant(
+        "conversions are made again each time", "loom/plan.py",
+        "    entry = cache.get(ref)\n", "    entry = None\n",
+        f"{EVALUATION}::test_conversions_are_kept_by_keys_of_their_own",
+    ),
+    Mutant(
+        "keys forget the size", "loom/keys.py",
+        "[own_digest(node), size, sorted", "[own_digest(node), sorted",
+        f"{EVALUATION}::test_only_what_changed_is_computed",
+    ),
+    Mutant(
+        "keys forget the depth in metres", "loom/keys.py",
+        "    if kind.physical:\n", "    if False:\n",
+        f"{EVALUATION}::test_only_what_changed_is_computed",
+    ),
+    Mutant(
+        "equal nodes are computed each for itself", "loom/keys.py",
+        "digest([node.kind.id, ", "digest([node.id, node.kind.id, ",
+        f"{EVALUATION}::test_nodes_of_equal_content_are_computed_once",
+    ),
+    Mutant(
+        "a huge result flushes the others", "loom/cache.py",
+        "            if array.nbytes > self.budget:\n                return\n", "",
+        f"{EVALUATION}::test_the_cache_keeps_to_its_budget_and_lets_cheap_bulky_things_go_first",
+    ),
+    Mutant(
+        "what the screen holds is thrown out", "loom/cache.py",
+        "self._entries.keys() - self._in_use", "self._entries.keys()",
+        f"{EVALUATION}::test_what_the_screen_holds_stays_and_counts",
+    ),
+    Mutant(
+        "an error ends the worker", "loom/worker.py",
+        "            self._guard(work)\n", "            work()\n",
+        f"{EVALUATION}::test_the_background_hears_whatever_goes_wrong_and_goes_on",
+    ),
+    Mutant(
+        "the coarse stage is never left out", "loom/background.py",
+        "if stage.unless is None or not", "if True or not",
+        f"{EVALUATION}::test_a_coarse_stage_is_left_out_where_the_full_one_is_kept",
+    ),
+    Mutant(
+        "edits are not checked", "weave/session.py",
+        "        check(after, kinds, before)\n", "",
+        "tests/weave/test_check.py",
+    ),
+    Mutant(
+        "everything is checked at every edit", "weave/session.py",
+        "check(after, kinds, before)", "check(after, kinds)",
+        "tests/weave/test_check.py::test_only_what_differs_is_looked_at_again",
+    ),
+    Mutant(
+        "numbers without end may be written", "weave/check.py",
+        "if not abs(value) <= LARGEST:", "if abs(value) < 0:",
+        "tests/weave/test_check.py",
+    ),
+    Mutant(
+        "fields of a newer version are dropped", "weave/fileformat.py",
+        'if key in known}, "extras": extras}', 'if key in known}, "extras": {}}',
+        "tests/weave/test_fileformat.py::test_fields_of_a_newer_minor_version_are_kept",
+    ),
+    Mutant(
+        "a rewired node keeps its old threads", "weave/resolve.py",
+        "            or known.inputs != inputs[node_id]\n", "",
+        "tests/weave/test_resolve.py",
+    ),
+    Mutant(
+        "an older version is not migrated", "weave/versions.py",
+        "            values = _migrated(values, change, node)\n", "",
+        "tests/kinds/test_own_kinds.py",
+    ),
+    Mutant(
+        "bands share scratch memory", "kit/context.py",
+        "            out[y0:y1] = function(*(m[y0:y1] for m in maps))\n",
+        "            spare[: y1 - y0] = function(*(m[y0:y1] for m in maps))\n"
+        "            __import__('time').sleep(0.02)\n"
+        "            out[y0:y1] = spare[: y1 - y0]\n",
+        f"{LAWS}::test_every_kind_keeps[contrast-repeats_with_any_number_of_threads]",
+    ),
+    Mutant(
+        "a kind writes into its input", "kinds/tone/invert.py",
+        ") -> np.ndarray:\n", ") -> np.ndarray:\n    map *= np.float32(1)\n",
+        f"{LAWS}::test_every_kind_keeps[invert-survives_any_size_and_input]",
+    ),
+    Mutant(
+        "bands do not look for a stop", "kit/context.py",
+        "            stop=self.stop,\n            progress", "            stop=None,\n            progress",
+        f"{LAWS}::test_every_kind_keeps[disc-stops_between_bands_and_keeps_nothing]",
+    ),
+    Mutant(
+        "a blur is stretched with the tile", "kinds/filter/blur.py",
+        "gaussian_blur(map, context.shares(radius), context.bands)",
+        "gaussian_blur(map, (radius, radius), context.bands)",
+        f"{LAWS}::test_every_kind_keeps[blur-measures_in_widths]",
+    ),
+    Mutant(
+        "forms are stretched with the tile", "kinds/shape/shape_parts.py",
+        "        away = context.in_widths(away)\n", "",
+        f"{LAWS}::test_every_kind_keeps[disc-draws_forms_in_widths]",
+    ),
+    Mutant(
+        "forms do not cross the seam", "kinds/shape/shape_parts.py",
+        "            away -= np.round(away)\n", "            away -= 0\n",
+        f"{LAWS}::test_every_kind_keeps[disc-tiles]",
+    ),
+    Mutant(
+        "open cells are not kept square", "kinds/noise/noise_parts.py",
+        "round(cells * context.aspect)", "cells",
+        f"{LAWS}::test_every_kind_keeps[gradient_noise-keeps_cells_square]",
+    ),
+    Mutant(
+        "a setting that matters is hidden", "kinds/noise/wave.py",
+        'shown_if={"form": "bands"}', 'shown_if={"form": "rings"}',
+        f"{LAWS}::test_every_kind_keeps[wave-hides_only_what_changes_nothing]",
+    ),
+    Mutant(
+        "a driver's neutral value changes things", "kit/ports.py",
+        "return Driver(parameter, 1.0)", "return Driver(parameter, 0.0)",
+        f"{LAWS}::test_every_kind_keeps[blur-is_not_driven_by_a_neutral_driver]",
+    ),
+    Mutant(
+        "green of normals is never turned", "delivery/recipe.py",
+        "array[..., 1] = 1 - array[..., 1]", "array[..., 1] = array[..., 1]",
+        "tests/delivery/test_delivery.py",
+    ),
+    Mutant(
+        "colours are written as plain numbers", "delivery/encode.py",
+        "rows = srgb_from_linear(rows) if srgb else", "rows = np.clip(rows, 0, 1) if srgb else",
+        "tests/delivery/test_delivery.py",
+    ),
+    Mutant(
+        "a report tells whole paths", "logs.py",
+        'return PRIVATE.sub(r"…/\\1", QUOTED.sub(r"\\1…/\\2\\1", text))', "return text",
+        "tests/test_logs.py",
+    ),
+    Mutant(
+        "distances end at the seam", "kernels/distance.py",
+        "    for turn in range(2):  # the second turn knows what lies above the tile's top\n",
+        "    last[:] = -4 * FAR\n    for turn in range(1, 2):\n",
+        f"{LAWS}::test_every_kind_keeps[bevel-commutes_with_a_shift]", fast=False,
+    ),
+    Mutant(
+        "chances depend on the lattice's size", "kernels/hashing.py",
+        "def unit_lattice(", "def unit_lattice(seed, columns, rows, *a, **k):\n"
+        "    return _unit_lattice(seed + columns, columns, rows, *a, **k)\n\n\ndef _unit_lattice(",
+        "tests/kernels/test_jit.py", fast=False,
+    ),
+    Mutant(
+        "selecting asks for everything again", "desk/screen/workplace.py",
+        "        if wish != self._wish:\n", "        if True:\n",
+        "tests/desk/test_screen.py", fast=False,
+    ),
+    Mutant(
+        "a late report of another weave is shown", "desk/screen/workplace.py",
+        "or wish.weave != self._weave", "",
+        "tests/desk/test_screen.py::test_a_late_report_of_another_weave_is_not_shown", fast=False,
+    ),
+    Mutant(
+        "the views start over for the same picture", "desk/screen/workplace.py",
+        "if not gone and all(", "if False and all(",
+        "tests/desk/test_screen.py", fast=False,
+    ),
+)  # fmt: skip
+SPARE = "        out = np.empty_like(maps[0]) if channels is None else self.empty(channels)\n"
+
+
+def trouble_with(mutant: Mutant) -> str:
+    """What is wrong with the checks for a mutant, or nothing."""
+    with tempfile.TemporaryDirectory(prefix="reedloom-mutant-") as folder:
+        package = Path(folder) / "reedloom"
+        shutil.copytree(ROOT / "src" / "reedloom", package, ignore=shutil.ignore_patterns("__pycache__"))
+        file = package / mutant.file
+        text = file.read_text()
+        if text.count(mutant.right) != 1:
+            return (
+                f"no longer applies: what it changes stands {text.count(mutant.right)} times in {mutant.file}"
+            )
+        text = text.replace(mutant.right, mutant.wrong)
+        if "spare[" in mutant.wrong:  # the memory that the bands share
+            text = text.replace(SPARE, SPARE + "        spare = np.empty_like(out)\n")
+        file.write_text(text)
+        command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "-p", "no:xdist"]
+        done = subprocess.run(
+            [*command, mutant.caught_by], cwd=ROOT, env=os.environ | {"PYTHONPATH": folder},
+            capture_output=True, text=True, check=False,
+        )  # fmt: skip
+    if done.returncode == 0:
+        return f"is not caught by {mutant.caught_by}"
+    return "" if done.returncode == 1 else f"could not be tried: {done.stdout[-400:]}{done.stderr[-400:]}"
+
+
+def main(asked: list[str]) -> int:
+    """Try the mutants named, or all, or the fast ones; returns the exit status."""
+    fast, names = "--fast" in asked, [name for name in asked if name != "--fast"]
+    chosen = [m for m in MUTANTS if (m.fast or not fast) and (not names or m.name in names)]
+    missed = 0
+    for mutant in chosen:
+        trouble = trouble_with(mutant)
+        missed += bool(trouble)
+        print(
+            f"{'MISSED' if trouble else 'caught'}  {mutant.name}{': ' + trouble if trouble else ''}",
+            flush=True,
+        )
+    print(f"{len(chosen) - missed} of {len(chosen)} caught")
+    return 1 if missed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
