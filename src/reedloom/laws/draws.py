@@ -226,7 +226,7 @@ def altered(value: Any, times: float, plus: float) -> Any:
     if isinstance(value, Material):
         return Material({name: altered(array, times, plus) for name, array in value.items()})
     if value.dtype.names is not None:
-        changed = value.copy() if times else value[:0]
+        changed = value.copy() if times else value[:0].copy()
         if "size" in value.dtype.names:
             changed["size"] = changed["size"] * times + plus
         return changed

@@ -134,7 +134,7 @@ def does_not_depend_on_resolution(kind: Kind) -> None:
     """A result of four times the size, averaged down, is the small result, to 2 % of its range."""
     times = 4
     for number, values in enumerate(draws(kind, 4) if lawful(kind, "resolution") else ()):
-        width, height = (256, 256) if number != 2 else (256, 128)
+        width, height = (256, 256) if number != 2 else (512, 256)
         shape = physical((width, height))
         coarse_made, fine_made = (
             run(kind, make_inputs(kind, *n), values, n, physical=shape).outputs

@@ -81,10 +81,7 @@ def measure_range(
             (0, 1),
             (0, 4),
             help="How strong each octave is against the one before.",
-            shown_if={
-                "falloff": "gain",
-                "sum": ("fBm", "turbulence", "multifractal", "hybrid multifractal", "heterogeneous terrain"),
-            },
+            shown_if={"falloff": "gain"},
         ),
         Float(
             "offset",
