@@ -23,8 +23,7 @@ class Hands:
 
     def wait_until_done(self) -> None:
         """Until nothing is computed any more and the window has shown it."""
-        background = self.workplace.background
-        self.bot.waitUntil(lambda: not background.busy, timeout=60_000)
+        self.bot.waitUntil(lambda: not self.workplace.busy, timeout=60_000)
         QApplication.processEvents()
         QApplication.processEvents()
 

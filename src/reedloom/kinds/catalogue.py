@@ -60,6 +60,8 @@ class Kinds:
     known: Mapping[str, Kind]
     unreadable: tuple[Unreadable, ...] = ()
     stand_ins: Mapping[tuple[str, int], Kind] = field(default_factory=dict)
+    _found: dict[tuple[str, int], Kind] = field(default_factory=dict, init=False, repr=False)
+    """What was asked before; the kinds behind it never change."""
 
     def __iter__(self) -> Iterator[Kind]:
         return iter(self.known.values())
@@ -91,10 +93,12 @@ class Kinds:
 
     def of(self, node: NodeLike) -> Kind:
         """A node's kind in the node's version, or what stands in for it."""
-        found = self.exact(node.kind, node.version)
+        key = (node.kind, node.version)
+        found = self._found.get(key)
         if found is None:
-            found = self.stand_ins.get((node.kind, node.version))
-        return found or self.missing(node.kind, node.version)
+            found = self.exact(*key) or self.stand_ins.get(key) or self.missing(*key)
+            self._found[key] = found
+        return found
 
     def missing(self, kind_id: str, version: int) -> Kind:
         """A stand-in without ports for a kind that is not here; it says what is missing."""

@@ -14,8 +14,8 @@ import msgspec
 
 from reedloom.errors import ReedError, ValueRangeError
 from reedloom.kinds.catalogue import Kinds
-from reedloom.weave.document import Document, Graph, Node
-from reedloom.weave.graph import check_end, check_threads
+from reedloom.weave.document import Document, Graph, Node, Thread
+from reedloom.weave.graph import check_end, faulty_threads
 
 SIZE_LIMIT = 8192
 """Samples along a side of what can be computed."""
@@ -125,29 +125,19 @@ def _node(node_id: str, node: Node, kinds: Kinds, where: str) -> Iterator[Breach
 
 
 def _threads(graph: Graph, kinds: Kinds, where: str) -> Iterator[BreachError]:
+    def place(thread: Thread) -> str:
+        return f"{where}nodes.{thread.target.node}.inputs.{thread.target.port}"
+
     taken = set()
     for thread in graph.threads:
-        place = f"{where}nodes.{thread.target.node}.inputs.{thread.target.port}"
         if thread.target in taken:
-            yield BreachError(place, "an input takes one thread.")
+            yield BreachError(place(thread), "an input takes one thread.")
         taken.add(thread.target)
-        try:
-            for end, ports in ((thread.source, "output"), (thread.target, "input")):
-                getattr(kinds.of(graph.node(end.node)), ports)(end.port)
-        except ReedError as error:
-            yield BreachError(place, str(error))
-            return
-    try:
-        check_threads(graph, kinds, ())  # refuses a circle before anything walks the graph
-    except ReedError as error:
-        yield BreachError("", str(error))
-        return
-    for thread in graph.threads:
-        try:
-            check_threads(graph, kinds, (thread,))
-        except ReedError as error:
-            yield BreachError(f"{where}nodes.{thread.target.node}.inputs.{thread.target.port}", str(error))
-    for channel, end in graph.ends.items():
+    faulty = False
+    for faulty_one, error in faulty_threads(graph, kinds, graph.threads):
+        yield BreachError(place(faulty_one) if faulty_one is not None else "", str(error))
+        faulty = True
+    for channel, end in graph.ends.items() if not faulty else ():
         try:
             check_end(graph, kinds, end, channel)
         except ReedError as error:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 
 from reedloom.errors import ConnectError, ReedError, UnknownNameError
 from reedloom.kinds.catalogue import Kinds
@@ -123,15 +123,31 @@ def check_thread(graph: Graph, kinds: Kinds, source: End, target: End) -> None:
 
 def check_threads(graph: Graph, kinds: Kinds, threads: Iterable[Thread]) -> None:
     """Raise `ConnectError` or `UnknownNameError` if one of these threads of a graph cannot be."""
+    for _, error in faulty_threads(graph, kinds, threads):
+        raise error
+
+
+def faulty_threads(
+    graph: Graph, kinds: Kinds, threads: Iterable[Thread]
+) -> Iterator[tuple[Thread | None, ReedError]]:
+    """The threads that cannot be, each with the reason; None stands for all, where they run in a circle."""
+    sound = []
+    for thread in threads:
+        try:
+            kinds.of(graph.node(thread.source.node)).output(thread.source.port)
+            sound.append((thread, kinds.of(graph.node(thread.target.node)).input(thread.target.port)))
+        except ReedError as error:
+            yield thread, error
     try:
         data = output_data(graph, kinds)
     except ReedError as error:
-        raise ConnectError(str(error)) from None
-    for thread in threads:
-        source, target = thread.source, thread.target
-        kinds.of(graph.node(source.node)).output(source.port)
-        port = kinds.of(graph.node(target.node)).input(target.port)
-        check_fit(port, data[source.node, source.port], source, target)
+        yield None, ConnectError(str(error))
+        return
+    for thread, port in sound:
+        try:
+            check_fit(port, data[thread.source.node, thread.source.port], thread.source, thread.target)
+        except ReedError as error:
+            yield thread, error
 
 
 def check_fit(port: Port, data: Data, source: End, target: End) -> None:
@@ -173,13 +189,15 @@ def with_stand_ins(kinds: Kinds, graphs: Iterable[Graph]) -> Kinds:
     """
     wanted: dict[tuple[str, int], tuple[dict[str, None], dict[str, None]]] = {}
     for graph in graphs:
+        used = {(node.kind, node.version) for node in graph.nodes.values()}
+        absent = {key for key in used if kinds.exact(*key) is None}
+        if not absent:
+            continue
         lost = {
             node.id: wanted.setdefault((node.kind, node.version), ({}, {}))
             for node in graph.nodes.values()
-            if kinds.exact(node.kind, node.version) is None
+            if (node.kind, node.version) in absent
         }
-        if not lost:
-            continue
         for thread in graph.threads:
             if thread.target.node in lost:
                 lost[thread.target.node][0][thread.target.port] = None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
@@ -72,6 +72,12 @@ class Card(QGraphicsItem):
         self.node, self.kind, self.state, self.show_cost = node, kind, state, show_cost
         self.setPos(node.x, node.y)
         self.update()
+
+    def show_selected(self, selected: bool) -> None:
+        """Show whether the node is selected."""
+        if selected != self.state.selected:
+            self.state = replace(self.state, selected=selected)
+            self.update()
 
     # -- ports ----------------------------------------------------------------------------------------
 

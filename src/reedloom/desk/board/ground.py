@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from reedloom.desk.board.strands import Course, paint_splice, paint_strand, strand_lines
 from reedloom.desk.look.theme import small_font, theme
-from reedloom.kit.data import Data
+from reedloom.kit.data import GREY, Data
 from reedloom.weave.document import Bay, Note, Thread
 
 FAR = 0.45
@@ -31,7 +31,8 @@ class Strand(QGraphicsItem):
         self.lit = False
         self.course = Course(QPointF(), QPointF())
         self.path = QPainterPath()
-        self._lines: list[QPainterPath] = []
+        self._data = GREY
+        self._lines: list[QPainterPath] | None = None
         self._splice = False
         self._key: tuple[object, ...] = ()
         self.setZValue(1)
@@ -45,8 +46,8 @@ class Strand(QGraphicsItem):
         self.prepareGeometryChange()
         self.course = Course(start, end)
         self.path = self.course.path()
-        self._lines = strand_lines(self.course, data)
-        self._splice = splice
+        self._data, self._splice = data, splice
+        self._lines = None  # laid out when first painted near
         self.update()
 
     def boundingRect(self) -> QRectF:
@@ -67,6 +68,8 @@ class Strand(QGraphicsItem):
             if self.lit:  # the others are drawn by the board, all in one stroke
                 paint_strand(painter, [self.path], colour, 0)
             return
+        if self._lines is None:
+            self._lines = strand_lines(self.course, self._data)
         paint_strand(painter, self._lines, colour, 2.2 if self.lit else 1.6)
         if self._splice:
             paint_splice(painter, self.course.middle(), colour, theme().colour("ground"))

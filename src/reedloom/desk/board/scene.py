@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF
@@ -31,10 +31,11 @@ class BoardScene(QGraphicsScene):
         self.data: dict[tuple[str, str], Data] = {}
         self.show_cost = False
         self.far_strands = QPainterPath()
+        self._selected: frozenset[str] = frozenset()
         self.setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
         workplace.document_changed.connect(self._on_change)
         workplace.document_replaced.connect(self.rebuild)
-        workplace.selection_changed.connect(self.refresh_cards)
+        workplace.selection_changed.connect(self._on_selection)
         workplace.pins_changed.connect(self.refresh_cards)
         workplace.looks_changed.connect(self._on_looks)
         self.rebuild()
@@ -51,7 +52,7 @@ class BoardScene(QGraphicsScene):
         before, after = change.before.graph, change.after.graph
         same_parts = before.nodes.keys() == after.nodes.keys() and not (change.bays or change.notes)
         if change.threads or not same_parts:
-            self._match()
+            self._match((*change.nodes, *change.bays, *change.notes))
             return
         # A dragged value or card: only what differs is looked at.
         for node_id in change.nodes:
@@ -60,12 +61,33 @@ class BoardScene(QGraphicsScene):
             (before.nodes[n].x, before.nodes[n].y) != (after.nodes[n].x, after.nodes[n].y)
             for n in change.nodes
         ):
-            self.lay_strands()
+            self.lay_strands(t for t in self.strands if {t.source.node, t.target.node} & change.nodes)
 
     def _on_looks(self, ends: set[End]) -> None:
         for node_id in {end.node for end in ends}:
             if node_id in self.cards:
                 self._refresh_card(node_id)
+
+    def _on_selection(self) -> None:
+        """Only what came to the selection or left it looks different."""
+        now = self.workplace.selection
+        changed, self._selected = now ^ self._selected, now
+        for item_id in changed:
+            if item_id in self.cards:
+                self.cards[item_id].show_selected(item_id in now)
+            else:
+                self._refresh_item(item_id)
+        self._light_strands()
+
+    def _refresh_item(self, item_id: str) -> None:
+        """Show the newest state of a card, bay or note."""
+        graph, chosen = self.workplace.graph, item_id in self.workplace.selection
+        if item_id in self.cards:
+            self._refresh_card(item_id)
+        elif item_id in self.bays and item_id in graph.bays:
+            self.bays[item_id].take(graph.bays[item_id], chosen)
+        elif item_id in self.notes and item_id in graph.notes:
+            self.notes[item_id].take(graph.notes[item_id], chosen)
 
     def set_show_cost(self, shown: bool) -> None:
         """Show or hide the time each node took."""
@@ -74,37 +96,51 @@ class BoardScene(QGraphicsScene):
 
     def refresh_cards(self) -> None:
         """Show the newest state on every card, bay and note."""
-        for node_id in self.cards:
-            self._refresh_card(node_id)
-        selection = self.workplace.selection
-        for bay_id, bay in self.bays.items():
-            bay.take(self.workplace.graph.bays[bay_id], bay_id in selection)
-        for note_id, note in self.notes.items():
-            note.take(self.workplace.graph.notes[note_id], note_id in selection)
+        for item_id in (*self.cards, *self.bays, *self.notes):
+            self._refresh_item(item_id)
         self._light_strands()
 
-    def _match(self) -> None:
+    def _match(self, changed: Iterable[str] | None = None) -> None:
+        """Have an item for each part of the graph, and no other; `changed` parts, or all, are shown anew."""
         graph = self.workplace.graph
-        self.data = output_data(graph, self.workplace.kinds)
-        self._match_items(self.cards, graph.nodes, self._make_card)
-        self._match_items(self.bays, graph.bays, BayItem)
-        self._match_items(self.notes, graph.notes, NoteItem)
+        before, self.data = self.data, output_data(graph, self.workplace.kinds)
+        new = self._match_items(self.cards, graph.nodes, self._make_card)
+        new |= self._match_items(self.bays, graph.bays, BayItem)
+        new |= self._match_items(self.notes, graph.notes, NoteItem)
         present = set(graph.threads)
         for thread in self.strands.keys() - present:
             self.removeItem(self.strands.pop(thread))
-        for thread in present - self.strands.keys():
+        added = present - self.strands.keys()
+        for thread in added:
             self.strands[thread] = Strand(thread)
             self.addItem(self.strands[thread])
-        self.refresh_cards()
-        self.lay_strands()
+        for item_id in {*self.cards, *self.bays, *self.notes} if changed is None else new | set(changed):
+            self._refresh_item(item_id)
+        self._light_strands()
+        if changed is None:
+            self.lay_strands()
+            return
+        moved, other = set(changed), {end for end, data in self.data.items() if before.get(end) != data}
+        self.lay_strands(
+            t
+            for t in present
+            if t in added
+            or t.source.node in moved
+            or t.target.node in moved
+            or (t.source.node, t.source.port) in other
+        )
 
-    def _match_items(self, items: dict[str, Any], wanted: dict[str, Any], make: Callable[[Any], Any]) -> None:
-        """Remove items whose part is gone and make those that are new."""
+    def _match_items(
+        self, items: dict[str, Any], wanted: dict[str, Any], make: Callable[[Any], Any]
+    ) -> set[str]:
+        """Remove items whose part is gone and make those that are new; returns which."""
         for gone in items.keys() - wanted.keys():
             self.removeItem(items.pop(gone))
-        for new in wanted.keys() - items.keys():
+        added = wanted.keys() - items.keys()
+        for new in added:
             items[new] = make(wanted[new])
             self.addItem(items[new])
+        return set(added)
 
     def _make_card(self, node: Node) -> Card:
         return Card(node, self.workplace.kinds.of(node))
@@ -128,26 +164,22 @@ class BoardScene(QGraphicsScene):
         if node is not card.node or state != card.state or self.show_cost != card.show_cost:
             card.take(node, kind, state, self.show_cost)
 
-    def lay_strands(self) -> None:
-        """Run every strand between where its cards are now."""
+    def lay_strands(self, threads: Iterable[Thread] | None = None) -> None:
+        """Run some strands, or all, between where their cards are now."""
         graph, kinds = self.workplace.graph, self.workplace.kinds
-        for thread, strand in self.strands.items():
+        for thread in self.strands if threads is None else threads:
             data = self.data.get((thread.source.node, thread.source.port), GREY)
             port = kinds.of(graph.nodes[thread.target.node]).input(thread.target.port)
-            strand.lay(
-                self.port_place(thread.source, True),
-                self.port_place(thread.target, False),
-                data,
-                converts(port, data),
-            )
-
+            start, end = self.port_place(thread.source, True), self.port_place(thread.target, False)
+            self.strands[thread].lay(start, end, data, converts(port, data))
         self.far_strands = QPainterPath()
         for strand in self.strands.values():
             self.far_strands.addPath(strand.path)
 
     def _light_strands(self) -> None:
+        chosen = self.workplace.selection
         for thread, strand in self.strands.items():
-            lit = bool({thread.source.node, thread.target.node} & self.workplace.selection)
+            lit = thread.source.node in chosen or thread.target.node in chosen
             if lit != strand.lit:
                 strand.lit = lit
                 strand.update()

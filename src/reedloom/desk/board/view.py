@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
@@ -120,15 +121,18 @@ class BoardView(QGraphicsView):
 
     def free_place(self, wanted: QPointF) -> QPointF:
         """The nearest place to `wanted` where a card covers no other, looking down, then right."""
-        taken = [card.pos() for card in self.board.cards.values()]
-        for ring in range(200):
-            column, row = divmod(ring, 8)
-            place = wanted + QPointF(column * (WIDTH + 24), row * (HEIGHT + 30))
-            if not any(
-                abs(p.x() - place.x()) < WIDTH + 8 and abs(p.y() - place.y()) < HEIGHT + 12 for p in taken
-            ):
-                return place
-        return wanted
+        x, y = wanted.x(), wanted.y()
+        near = [
+            (node.x, node.y)
+            for node in self.workplace.graph.nodes.values()
+            if node.x > x - WIDTH - 8 and y - HEIGHT - 12 < node.y < y + 9 * (HEIGHT + 30)
+        ]
+        taken = np.array(near).reshape(-1, 1, 2)
+        column, row = np.divmod(np.arange(200), 8)
+        places = np.stack([x + column * (WIDTH + 24), y + row * (HEIGHT + 30)], axis=1)
+        covers = (np.abs(taken - places) < (WIDTH + 8, HEIGHT + 12)).all(axis=2).any(axis=0)
+        free = np.flatnonzero(~covers)
+        return QPointF(*map(float, places[free[0]])) if len(free) else wanted
 
     # -- zoom and pan ---------------------------------------------------------------------------------
 

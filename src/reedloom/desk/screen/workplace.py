@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from reedloom.desk.screen.wish import Wish
@@ -39,6 +39,8 @@ MOST_ROWS = 4096
 TINY = 32
 """Side of the picture of a card seen from afar."""
 SIZES = (256, 512, 1024, 2048)
+FIRST_PAINT = 40
+"""Milliseconds from opening a weave to computing it: the board is painted first, undisturbed."""
 UNFORESEEN = "Something unforeseen went wrong and was left out; Help > Copy a report tells what."
 
 
@@ -112,6 +114,9 @@ class Workplace(QObject):
         self._flat = resolve(self.document, self.kinds)
         self._wish: Wish | None = None
         self._weave = 0
+        self._opened = QTimer(self)
+        self._opened.setSingleShot(True)
+        self._opened.timeout.connect(self.request)
         self._unsubscribe = self.session.subscribe(self._on_change)
         self._reported.connect(self._take_report, Qt.ConnectionType.QueuedConnection)
         self._troubled.connect(
@@ -163,7 +168,7 @@ class Workplace(QObject):
         self.document_replaced.emit()
         self.selection_changed.emit()
         self.pins_changed.emit()
-        self.request()
+        self._opened.start(FIRST_PAINT)
 
     def submit(self, edit: Edit) -> bool:
         """Apply an edit as one step; a refusal is told in the status line."""
@@ -240,8 +245,14 @@ class Workplace(QObject):
         self.view_size = size
         self.request()
 
+    @property
+    def busy(self) -> bool:
+        """Whether anything is computed, or is about to be."""
+        return self._opened.isActive() or self.background.busy
+
     def request(self) -> None:
         """Ask the background for everything on screen, unless just that was asked for last."""
+        self._opened.stop()
         wish = self._make_wish()
         if wish != self._wish:
             self._wish = wish
@@ -355,6 +366,7 @@ class Workplace(QObject):
 
     def close(self) -> None:
         """Stop the background."""
+        self._opened.stop()
         self.background.close()
         shared_cache().keep_in_use(())
 
