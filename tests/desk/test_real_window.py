@@ -13,6 +13,7 @@ from pathlib import Path
 import pytest
 
 import reedloom as rl
+from reedloom.weave.document import Document
 
 NEEDED = ("Xvfb", "xdotool")
 pytestmark = pytest.mark.skipif(
@@ -56,9 +57,7 @@ def wait_for(found, what: str, seconds: float = 60):  # type: ignore[no-untyped-
 
 def test_keys_and_mouse_make_and_save_a_weave(desktop: dict[str, str], tmp_path: Path) -> None:
     file = tmp_path / "jar.reed"
-    weave = rl.Weave()
-    rl.save_weave(weave, file)
-    before = file.read_bytes()
+    rl.save_weave(rl.Weave(), file)
     program = subprocess.Popen([sys.executable, "-m", "reedloom.cli", str(file)], env=desktop)
 
     def tool(*words: object) -> str:
@@ -66,33 +65,32 @@ def test_keys_and_mouse_make_and_save_a_weave(desktop: dict[str, str], tmp_path:
             ["xdotool", *map(str, words)], env=desktop, capture_output=True, text=True, check=False
         ).stdout.strip()
 
+    def saved(*kinds: str) -> Document | None:
+        """Save by the keys; the document, once these and no others are its nodes."""
+        tool("key", "ctrl+s")
+        document = rl.open_weave(file).document
+        return document if [n.kind for n in document.graph.nodes.values()] == list(kinds) else None
+
     try:
         window = wait_for(lambda: tool("search", "--name", "Untitled").split("\n")[0], "the window")
         tool("windowmove", window, 0, 0)
-        tool("windowfocus", window)
-        time.sleep(0.5)
 
-        def press(x: int, y: int) -> None:
-            tool("mousemove", x, y, "click", 1)
-            time.sleep(0.3)
+        def has_focus() -> bool:
+            tool("windowfocus", window)
+            return tool("getwindowfocus") == window
 
-        press(400, 300)
+        wait_for(has_focus, "the window's focus")
+        tool("mousemove", 400, 300, "click", 1)
         tool("type", "--delay", 40, "gradient noise")
         tool("key", "Return")
-        time.sleep(0.4)
+        wait_for(lambda: saved("gradient_noise"), "the first node in the file", 20)
         tool("mousemove", 420, 560)
         tool("type", "--delay", 40, "blur")
         tool("key", "Return")
-        time.sleep(0.4)
-        tool("key", "ctrl+s")
-        wait_for(lambda: file.read_bytes() != before, "the saved file", 20)
-        document = rl.open_weave(file).document
-        assert [n.kind for n in document.graph.nodes.values()] == ["gradient_noise", "blur"]
+        document = wait_for(lambda: saved("gradient_noise", "blur"), "the second node in the file", 20)
         assert str(document.graph.incoming("blur_1")["map"]) == "gradient_noise_1.noise"
         tool("key", "ctrl+z")
-        time.sleep(0.3)
-        tool("key", "ctrl+s")
-        wait_for(lambda: len(rl.open_weave(file).document.graph.nodes) == 1, "the undone file", 20)
+        wait_for(lambda: saved("gradient_noise"), "the undone file", 20)
         tool("key", "ctrl+q")
         assert program.wait(20) == 0
     finally:

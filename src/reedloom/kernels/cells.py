@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable
+from typing import NamedTuple
 
 import numpy as np
 
@@ -79,17 +80,74 @@ def swings(evolution: float | np.ndarray) -> np.ndarray:
     return np.ascontiguousarray(np.stack([np.cos(angle), np.sin(angle)], axis=-1), np.float32)
 
 
-def grid_cells(count: int, width: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Where a row of `width` samples falls among `count` cells, worked out once for all rows.
+class Cells(NamedTuple):
+    """What is searched, and how distance is measured in it.
 
-    Returns each sample's place in its cell (W,) float32; the first sample of each run within one
-    cell, ended by W, int32; and the run's cell, int32.
+    Attributes
+    ----------
+    points : (rows + 2 RING, columns + 2 RING, 4) float32
+        From `cell_points`.
+    jitter : float32
+        What the points were laid with, 0 to 1.
+    metric : int
+        EUCLID, MANHATTAN, CHEBYSHEV or MINKOWSKI.
+    power : float32
+        Minkowski's, above 0.
     """
-    at = (np.arange(width) + 0.5) * count / width
-    cell = np.floor(at)
-    starts = np.concatenate([[0], np.flatnonzero(np.diff(cell)) + 1, [width]])
-    runs = cell[starts[:-1]].astype(np.int64) % count
-    return (at - cell).astype(np.float32), starts.astype(np.int32), runs.astype(np.int32)
+
+    points: np.ndarray
+    jitter: np.float32
+    metric: int
+    power: np.float32
+
+
+class GridColumns(NamedTuple):
+    """Where a row's samples fall among columns of cells, worked out once for all rows.
+
+    Attributes
+    ----------
+    fractions : (W,) float32
+        Each sample's place in its cell, 0 to 1.
+    starts : (n + 1,) int32
+        The first sample of each run within one cell, ended by W.
+    runs : (n,) int32
+        Each run's cell.
+    """
+
+    fractions: np.ndarray
+    starts: np.ndarray
+    runs: np.ndarray
+
+    @classmethod
+    def of(cls, count: int, width: int, shift: float = 0.0) -> GridColumns:
+        """For `width` samples and `count` cells, moved by `shift` cells."""
+        at = (np.arange(width) + 0.5) * count / width + shift
+        cell = np.floor(at)
+        starts = np.concatenate([[0], np.flatnonzero(np.diff(cell)) + 1, [width]])
+        runs = cell[starts[:-1]].astype(np.int64) % count
+        return cls((at - cell).astype(np.float32), starts.astype(np.int32), runs.astype(np.int32))
+
+
+class Grid(NamedTuple):
+    """The tile's own grid of samples as loops over cells see it.
+
+    Attributes
+    ----------
+    columns : GridColumns
+        Of the cells across.
+    height : int
+        Rows of samples in the whole tile.
+    sample : float32
+        What a sample covers of the tile, 0 to 1.
+    c, s : float32
+        How far points have circled, as cosine and sine.
+    """
+
+    columns: GridColumns
+    height: int
+    sample: np.float32
+    c: np.float32
+    s: np.float32
 
 
 @inlined
@@ -127,12 +185,12 @@ def _reach(fu, fv, ring):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def cell_rows(points, place, swing, jitter, metric, power, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
+def cell_rows(cells, place, swing, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
     """Search the cells for rows of a map.
 
     Parameters
     ----------
-    points : from `cell_points`
+    cells : Cells
     place : (H, W, 2) float32, tile units
     swing : from `swings`, for each sample or for all
     want_border : bool
@@ -142,6 +200,7 @@ def cell_rows(points, place, swing, jitter, metric, power, want_border, out, y0,
         nearest cell and of the cell across the border, vector from the nearest point in u and v
         (cell widths), column + row × columns of the nearest cell.
     """
+    points, jitter, metric, power = cells
     rows = points.shape[0] - 6
     columns = points.shape[1] - 6
     # With little jitter points keep away from their cells' edges, and fewer rings can matter.
@@ -202,25 +261,9 @@ def cell_rows(points, place, swing, jitter, metric, power, want_border, out, y0,
             border = np.float32(0.5) * (second - first)
             across = points[j + near_j, i + near_i, 2]
             if want_border:
-                border, across = _border(
-                    points,
-                    i,
-                    j,
-                    fu,
-                    fv,
-                    near_u,
-                    near_v,
-                    near_i,
-                    near_j,
-                    first,
-                    metric,
-                    power,
-                    border,
-                    across,
-                    slack,
-                    c,
-                    s,
-                )
+                at = (i, j, fu, fv, c, s)
+                near = (near_u, near_v, near_i, near_j, first)
+                border, across = _border(cells, at, near, border, across)
             out[0, y, x] = first
             out[1, y, x] = second
             out[2, y, x] = border
@@ -232,14 +275,20 @@ def cell_rows(points, place, swing, jitter, metric, power, want_border, out, y0,
 
 
 @inlined
-def _border(  # type: ignore[no-untyped-def]
-    points, i, j, fu, fv, near_u, near_v, near_i, near_j, first, metric, power, rough, across, slack, c, s
-):
+def _border(cells, at, near, rough, across):  # type: ignore[no-untyped-def]
     """Exact distance to the nearest bisector, and the random value of the cell beyond it.
+
+    at : the sample's cell, its place in that, and how far points have circled; near : the way to the
+    nearest point, which cell that is in, and its distance; rough, across : what stands until better is
+    found.
 
     A point farther than first + 2 border cannot bound the cell any more, which ends the widening.
     For other metrics than Euclid's the rough half difference of distances is kept.
     """
+    points, jitter, metric, power = cells
+    i, j, fu, fv, c, s = at
+    near_u, near_v, near_i, near_j, first = near
+    slack = np.float32(0.5) * (np.float32(1.0) - jitter)
     best = np.float32(1e9)
     for ring in range(1, 4):
         if ring > 1 and first + np.float32(2.0) * best <= _reach(fu, fv, ring - 1) + slack:
@@ -266,14 +315,17 @@ def _border(  # type: ignore[no-untyped-def]
 
 
 @kernel
-def cell_grid_rows(  # type: ignore[no-untyped-def]
-    points, c, s, jitter, metric, want_border, fractions, starts, runs, height, out, y0, y1
-):
-    """`cell_rows` on the tile's own grid, for any metric but Minkowski's; `out` holds just the band's rows.
+def cell_grid_rows(cells, grid, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
+    """`cell_rows` on the tile's own `Grid`, for any metric but Minkowski's.
+
+    out : (8, y1 - y0, W) float32, just the band's rows.
 
     The samples of a row that lie in one cell share the points they look at, so these are gathered
     once, and each point is compared with all of them in a loop that runs in vectors.
     """
+    points, jitter, metric, _ = cells
+    fractions, starts, runs = grid.columns
+    height = grid.height
     rows = points.shape[0] - 6
     columns = points.shape[1] - 6
     n = out.shape[2]
@@ -281,6 +333,7 @@ def cell_grid_rows(  # type: ignore[no-untyped-def]
     near = np.empty(n, np.int32)
     pu, pv, pr = np.empty(25, np.float32), np.empty(25, np.float32), np.empty(25, np.float32)
     pi, pj = np.empty(25, np.int32), np.empty(25, np.int32)
+    found = (pu, pv, pr, pi, pj)
     slack = np.float32(0.5) * (np.float32(1.0) - jitter)
     bound = np.float32(1.0) + slack
     far = bound * bound if metric == 0 else bound
@@ -297,10 +350,10 @@ def cell_grid_rows(  # type: ignore[no-untyped-def]
             first[:] = np.float32(1e9)
             second[:] = np.float32(1e9)
             index[:] = 0
-            count = _gather(points, j, i, c, s, fv, 1, 0, pu, pv, pr, pi, pj)
+            count = _gather(points, grid, i, j, fv, 1, 0, found)
             _nearest_of(0, count, metric, pu, pv, places, first, second, index)
             if _any_above(second, far):
-                more = _gather(points, j, i, c, s, fv, 2, count, pu, pv, pr, pi, pj)
+                more = _gather(points, grid, i, j, fv, 2, count, found)
                 _nearest_of(count, more, metric, pu, pv, places, first, second, index)
             to_u, to_v = near_u[a:b], near_v[a:b]
             for x in range(places.shape[0]):
@@ -317,11 +370,11 @@ def cell_grid_rows(  # type: ignore[no-untyped-def]
                 continue
             best, beyond = out[2, y - y0, a:b], out[4, y - y0, a:b]
             best[:] = np.float32(1e9)
-            count = _gather(points, j, i, c, s, fv, 1, 0, pu, pv, pr, pi, pj)
+            count = _gather(points, grid, i, j, fv, 1, 0, found)
             for k in range(count):
                 _bisect(pu[k], pv[k], pr[k], places, to_u, to_v, best, beyond)
             if _any_beyond(first, best, bound):
-                more = _gather(points, j, i, c, s, fv, 2, count, pu, pv, pr, pi, pj)
+                more = _gather(points, grid, i, j, fv, 2, count, found)
                 for k in range(count, more):
                     _bisect(pu[k], pv[k], pr[k], places, to_u, to_v, best, beyond)
             if metric != 0:
@@ -333,8 +386,13 @@ def cell_grid_rows(  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _gather(points, j, i, c, s, fv, ring, count, pu, pv, pr, pi, pj):  # type: ignore[no-untyped-def]
-    """Put the points of one ring of cells (the first with the cell itself) behind the `count` there are."""
+def _gather(points, grid, i, j, fv, ring, count, found):  # type: ignore[no-untyped-def]
+    """Put the points of one ring of cells (the first with the cell itself) behind the `count` there are.
+
+    found : (25,) each, the points' places in u and v, random values, and columns and rows from (i, j).
+    """
+    pu, pv, pr, pi, pj = found
+    c, s = grid.c, grid.s
     for dj in range(-ring, ring + 1):
         for di in range(-ring, ring + 1):
             if ring == 2 and -2 < di < 2 and -2 < dj < 2:

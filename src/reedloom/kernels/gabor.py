@@ -9,7 +9,7 @@ given places, or with directions from a map, each sample adds up the waves that 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -22,8 +22,7 @@ CUT = 0.02
 """A wave ends where its bell has fallen to this."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Waves:
+class Waves(NamedTuple):
     """The waves of one noise.
 
     Attributes
@@ -139,13 +138,25 @@ def draw_waves(waves, frequency, sharpness, reach, height, amount, out, y0, y1):
 
 
 @kernel
-def add_waves_at(  # type: ignore[no-untyped-def]
-    table, across, frequency, sharpness, reach, place, turn, spread, footprint, amount, out
-):
-    """Add waves at given places, in directions from `turn` ((n, W), or (1, 1) for the waves' own).
+def add_waves_at(waves, place, turn, spread, footprint, amount, out):  # type: ignore[no-untyped-def]
+    """Add waves at given places; where a wave is finer than a sample it fades out.
 
-    Where a wave is finer than a sample it fades out.
+    Parameters
+    ----------
+    waves : Waves
+    place : (n, W, 2) float32
+        In tiles.
+    turn : (n, W) float32, or (1, 1) for the waves' own
+        Radians.
+    spread : float
+        By how much a wave's direction may depart from `turn`, radians.
+    footprint : (n, W) or (1, 1) float32
+        What each sample covers, in tiles.
+    amount : float
+        What the waves are multiplied by.
+    out : (n, W) float32
     """
+    table, across, frequency, sharpness, reach = waves
     own = turn.shape[0] * turn.shape[1] == 1
     wide = 1 if footprint.shape[0] * footprint.shape[1] > 1 else 0
     for y in range(out.shape[0]):

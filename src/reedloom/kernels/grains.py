@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from reedloom.kernels.cells import grid_cells, swings
+from reedloom.kernels.cells import Grid, GridColumns, swings
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.octaves import AddRows, Band, Reader, clear_share
@@ -26,21 +26,9 @@ Fill = Callable[[np.ndarray, np.ndarray, np.ndarray, np.ndarray], None]
 
 @dataclass(frozen=True, slots=True, eq=False)
 class GridBand:
-    """Rows y0..y1 of a map of `height` rows on the tile's own grid.
+    """Rows y0..y1 of a map on the tile's own grid."""
 
-    Attributes
-    ----------
-    swing : (float, float)
-        How far points have circled, as cosine and sine.
-    runs : from `grid_cells`, for the columns of cells.
-    sample : float
-        What a sample covers of the tile.
-    """
-
-    swing: tuple[np.float32, np.float32]
-    runs: tuple[np.ndarray, np.ndarray, np.ndarray]
-    height: int
-    sample: np.float32
+    grid: Grid
     y0: int
     y1: int
 
@@ -87,15 +75,14 @@ class Scatter:
         cells = reader.per_width(self.columns, self.rows)
         # Loops measure edges by the way with more cells; on a tile that is not square that is not a width.
         share = np.float32(cells / max(self.columns, self.rows))
-        grids = {n * reader.width: grid_cells(self.columns, n * reader.width) for n in (1, 2, 4)}
+        grids = {n * reader.width: GridColumns.of(self.columns, n * reader.width) for n in (1, 2, 4)}
 
         def add(amount: float, out: np.ndarray, band: Band) -> None:
             found = np.empty_like(out)
             if band.place is None and still is not None:
-                turned = (still[0, 0, 0], still[0, 0, 1])
                 sample = share * np.float32(max(1 / band.width, reader.aspect / band.height))
-                rows = GridBand(turned, grids[band.width], band.height, sample, band.y0, band.y1)
-                self.grid_fill(rows, found)
+                grid = Grid(grids[band.width], band.height, sample, *still[0, 0])
+                self.grid_fill(GridBand(grid, band.y0, band.y1), found)
             else:
                 swing = swings(band.evolution) if still is None and band.evolution is not None else still
                 assert swing is not None
@@ -252,11 +239,13 @@ def _point(table, j, i, c, s, dj, di):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def spot_grid_rows(table, hardness, c, s, fractions, starts, runs, height, sample, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`spot_rows` on the tile's own grid: each spot is drawn over a run of samples, in vectors."""
+def spot_grid_rows(table, hardness, grid, out, y0, y1):  # type: ignore[no-untyped-def]
+    """`spot_rows` on the tile's own `Grid`: each spot is drawn over a run of samples, in vectors."""
+    fractions, starts, runs = grid.columns
+    height, c, s = grid.height, grid.c, grid.s
     rows = table.shape[0] - 4
     columns = table.shape[1] - 4
-    edge = sample * np.float32(max(rows, columns))
+    edge = grid.sample * np.float32(max(rows, columns))
     n = out.shape[1]
     line = np.empty(n, np.float32)
     for y in range(y0, y1):
@@ -321,8 +310,10 @@ def _lower(lowest, rise, places, pu, dv, sharpness, peak):  # type: ignore[no-un
 
 
 @kernel
-def facet_grid_rows(table, sides, sharpness, c, s, fractions, starts, runs, height, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`facet_rows` on the tile's own grid; far pyramids that cannot be lower anywhere are left out."""
+def facet_grid_rows(table, sides, sharpness, grid, out, y0, y1):  # type: ignore[no-untyped-def]
+    """`facet_rows` on the tile's own `Grid`; far pyramids that cannot be lower anywhere are left out."""
+    fractions, starts, runs = grid.columns
+    height, c, s = grid.height, grid.c, grid.s
     rows = table.shape[0] - 4
     # Between two sides, which stray by up to 0.15 of their distance, a pyramid rises by at least this.
     steepness = np.float32(math.cos(math.pi * 1.3 / sides))
@@ -362,13 +353,15 @@ def facet_grid_rows(table, sides, sharpness, c, s, fractions, starts, runs, heig
 
 
 @kernel
-def fibre_grid_rows(table, ends, c, s, fractions, starts, runs, height, sample, moved, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`fibre_rows` on the tile's own grid, with v moved by `moved` (n, W) tiles.
+def fibre_grid_rows(table, ends, grid, moved, out, y0, y1):  # type: ignore[no-untyped-def]
+    """`fibre_rows` on the tile's own `Grid`, with v moved by `moved` (n, W) tiles.
 
     A run of samples goes on while both its column and its row of cells are the same.
     """
+    fractions, starts, runs = grid.columns
+    height, c, s = grid.height, grid.c, grid.s
     rows = table.shape[0] - 4
-    edge = sample * np.float32(rows)
+    edge = grid.sample * np.float32(rows)
     n = out.shape[1]
     down = np.empty(n, np.float32)
     cell = np.empty(n, np.int32)
@@ -394,16 +387,15 @@ def fibre_grid_rows(table, ends, c, s, fractions, starts, runs, height, sample, 
                     for di in range(-1, 2):
                         pu, pv = _point(table, j, i, c, s, dj, di)
                         form = table[j + dj, i + di]
-                        _lay_fibre(
-                            line[a:b], fractions[a:b], down[a:b], pu, pv, np.float32(1.0) / form[4],
-                            form[5], form[6], form[7], steep, edge,
-                        )  # fmt: skip
+                        fibre = (pu, pv, np.float32(1.0) / form[4], form[5], form[6], form[7])
+                        _lay_fibre(line[a:b], fractions[a:b], down[a:b], fibre, steep, edge)
                 a = b
 
 
 @kernel
-def _lay_fibre(line, places, down, pu, pv, scale, thick, slant, tone, steep, edge):  # type: ignore[no-untyped-def]
-    """The higher of a run of values and one fibre."""
+def _lay_fibre(line, places, down, fibre, steep, edge):  # type: ignore[no-untyped-def]
+    """The higher of a run of values and one fibre: where its point is, and what shape it has."""
+    pu, pv, scale, thick, slant, tone = fibre
     one, zero = np.float32(1.0), np.float32(0.0)
     for x in range(line.shape[0]):
         du = places[x] - pu

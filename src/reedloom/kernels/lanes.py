@@ -39,7 +39,7 @@ _TO_SECOND, _TO_FIRST = 2, 3
 def read_linear(b, source, pairs, line, x, width, height, channels, opening):  # type: ignore[no-untyped-def]
     """Read samples x to x + 15 of a row between the four samples about their places."""
     v = _Vectors(b)
-    run = _Run(v, source, pairs, line, x, width, height, channels, opening, beside=0)
+    run = _Run(v, (source, pairs, line), x, (width, height, channels), opening, beside=0)
     with b.if_else(run.is_grey) as (grey, colour):
         with grey:
             top = v.mix(run.across, *v.neighbours(run.row(0), run.at))
@@ -57,7 +57,7 @@ def read_linear(b, source, pairs, line, x, width, height, channels, opening):  #
 def read_spline(b, source, pairs, line, x, width, height, channels, opening):  # type: ignore[no-untyped-def]
     """Read samples x to x + 15 of a row through Catmull-Rom splines over 4 × 4 samples."""
     v = _Vectors(b)
-    run = _Run(v, source, pairs, line, x, width, height, channels, opening, beside=1)
+    run = _Run(v, (source, pairs, line), x, (width, height, channels), opening, beside=1)
     across, along = v.spline_weights(run.across), v.spline_weights(run.along)
     with b.if_else(run.is_grey) as (grey, colour):
         with grey:
@@ -80,10 +80,10 @@ def read_spline(b, source, pairs, line, x, width, height, channels, opening):  #
 class _Run:
     """Sixteen samples of a row: where in the source they lie, and what that asks of memory."""
 
-    def __init__(  # type: ignore[no-untyped-def]
-        self, v, source, pairs, line, x, width, height, channels, opening, beside
-    ) -> None:
+    def __init__(self, v, arrays, x, shape, opening, beside) -> None:  # type: ignore[no-untyped-def]
         b = v.b
+        source, pairs, line = arrays
+        width, height, channels = shape
         self.v, self.source, self.line, self.x = v, source, line, x
         twice = b.mul(x, v.long(2))
         first, second = v.load(pairs, twice), v.load(pairs, b.add(twice, v.long(LANES)))

@@ -9,9 +9,11 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
+from reedloom.kernels.cells import GridColumns
 from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel
 
@@ -83,34 +85,56 @@ class Lattice:
             planes[..., 1], planes[..., 2] = np.cos(angle), np.sin(angle)
         return planes
 
+    def corners(self, evolution: float | None) -> Corners:
+        """For the loops: planes after so much evolution, or phases where each sample has its own."""
+        table = self.phases if evolution is None else self.planes(evolution)
+        return Corners(table, self.columns, self.rows, *self.shift, self.fade)
 
-@dataclass(frozen=True, slots=True)
-class GridColumns:
+
+class Corners(NamedTuple):
+    """One octave as the loops read it.
+
+    Attributes
+    ----------
+    table : (rows, columns, 2 or 3) float32
+        A `Lattice`'s phases, or the planes it has after some evolution.
+    columns, rows : int
+        Cells across and down the tile; the table may hold fewer and is then read around.
+    shift_u, shift_v : float
+        Offset in cells.
+    fade : int
+        One of FADES.
+    """
+
+    table: np.ndarray
+    columns: int
+    rows: int
+    shift_u: float
+    shift_v: float
+    fade: int
+
+
+class FadedColumns(NamedTuple):
     """Where a row's samples fall among a lattice's columns, worked out once for all rows.
 
     Attributes
     ----------
-    fractions, weights : (W,) float32
-        Each sample's place in its cell, plain and faded.
-    starts, cells : (n,) int32
-        The first sample of each run within one cell, and the cell; `starts` ends with W.
+    columns : GridColumns
+        Of the lattice's cells.
+    weights : (W,) float32
+        Each sample's place in its cell, faded.
     """
 
-    fractions: np.ndarray
+    columns: GridColumns
     weights: np.ndarray
-    starts: np.ndarray
-    cells: np.ndarray
 
     @classmethod
-    def of(cls, lattice: Lattice, width: int) -> GridColumns:
+    def of(cls, lattice: Lattice, width: int) -> FadedColumns:
         """For rows of `width` samples."""
-        u = (np.arange(width) + 0.5) * lattice.columns / width + lattice.shift[0]
-        cell = np.floor(u)
-        t = (u - cell).astype(np.float32)
-        starts = np.concatenate([[0], np.flatnonzero(np.diff(cell)) + 1, [width]])
-        cells = cell[starts[:-1]].astype(np.int64) % lattice.columns
+        columns = GridColumns.of(lattice.columns, width, lattice.shift[0])
+        t = columns.fractions
         faded = (t * t * t * (t * (t * 6 - 15) + 10), t * t * (3 - 2 * t), t)[lattice.fade]
-        return cls(t, faded, starts.astype(np.int32), cells.astype(np.int32))
+        return cls(columns, faded)
 
 
 @inlined
@@ -123,15 +147,26 @@ def _fade(t, fade):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def add_lattice_rows(  # type: ignore[no-untyped-def]
-    planes, columns, rows, shift_v, fade, fractions, weights, starts, cells, height, amount, out, y0, y1
-):
-    """Add one octave to rows of a map on the tile's own grid; arguments as in `GridColumns`.
+def add_lattice_rows(corners, faded, height, amount, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Add one octave to rows of a map on the tile's own grid.
+
+    Parameters
+    ----------
+    corners : Corners
+        With planes.
+    faded : FadedColumns
+    height : int
+        Rows in the whole tile.
+    amount : float32
+        What the octave is multiplied by.
+    out : (y1 - y0, W) float32
+        Just the band's rows.
 
     Within a row the two corner planes beside a cell are first mixed down the cell, so that the
     samples of the cell cost two lines and one mix each, in a loop without look-ups.
-    `out` holds just the band's rows.
     """
+    planes, columns, rows, _, shift_v, fade = corners
+    (fractions, starts, cells), weights = faded
     table_rows, table_columns = planes.shape[0], planes.shape[1]
     for y in range(y0, y1):
         v = (y + 0.5) * rows / height + shift_v
@@ -188,12 +223,25 @@ def _mix(a, b, c, d, fx, fy, fade):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def add_lattice_places(planes, columns, rows, shift_u, shift_v, fade, finest, place, footprint, amount, out):  # type: ignore[no-untyped-def]
+def add_lattice_places(corners, finest, place, footprint, amount, out):  # type: ignore[no-untyped-def]
     """Add one octave at given places, fading it where it is finer than a sample.
 
-    place : (n, W, 2); footprint and out : (n, W), the rows of one band; finest : cells in what footprints are
-    measured by.
+    Parameters
+    ----------
+    corners : Corners
+        With planes.
+    finest : float
+        Cells in what footprints are measured by.
+    place : (n, W, 2) float32
+        In tiles.
+    footprint : (n, W) float32
+        What each sample covers.
+    amount : float32
+        What the octave is multiplied by.
+    out : (n, W) float32
+        The rows of one band.
     """
+    planes, columns, rows, shift_u, shift_v, fade = corners
     for y in range(out.shape[0]):
         for x in range(out.shape[1]):
             weight = octave_weight(finest * footprint[y, x]) * amount
@@ -211,10 +259,9 @@ def add_lattice_places(planes, columns, rows, shift_u, shift_v, fade, finest, pl
 
 
 @kernel
-def add_turning_places(  # type: ignore[no-untyped-def]
-    phases, is_value, columns, rows, shift_u, shift_v, fade, finest, place, footprint, evolution, amount, out
-):
-    """`add_lattice_places` where each sample has an evolution of its own: evolution is (n, W)."""
+def add_turning_places(corners, is_value, finest, place, footprint, evolution, amount, out):  # type: ignore[no-untyped-def]
+    """`add_lattice_places` where each sample has an evolution of its own, (n, W); corners with phases."""
+    phases, columns, rows, shift_u, shift_v, fade = corners
     for y in range(out.shape[0]):
         for x in range(out.shape[1]):
             weight = octave_weight(finest * footprint[y, x]) * amount

@@ -11,11 +11,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from reedloom.kernels.cells import CELL_LIMIT, EUCLID, cell_points, cell_rows, swings
+from reedloom.kernels.cells import CELL_LIMIT, EUCLID, Cells, cell_points, cell_rows, swings
 from reedloom.kernels.lattice import (
     GRADIENT_DEVIATION,
     VALUE_DEVIATION,
-    GridColumns,
+    FadedColumns,
     Lattice,
     add_lattice_places,
     add_lattice_rows,
@@ -125,49 +125,45 @@ class Reader:
         return add_rows
 
     def _lattice(self, lattice: Lattice) -> AddBand:
-        corners = (lattice.columns, lattice.rows, *lattice.shift, lattice.fade)
         finest = self.per_width(lattice.columns, lattice.rows)
         if isinstance(self.evolution, np.ndarray):
+            turning = lattice.corners(None)
 
             def add_turning(amount: float, out: np.ndarray, band: Band) -> None:
                 where = (band.place, band.footprint, band.evolution)
-                add_turning_places(
-                    lattice.phases, lattice.is_value, *corners, finest, *where, np.float32(amount), out
-                )
+                add_turning_places(turning, lattice.is_value, finest, *where, np.float32(amount), out)
 
             return add_turning
-        planes = lattice.planes(self.evolution)
         if self.place is not None:
+            corners = lattice.corners(self.evolution)
 
             def add_placed(amount: float, out: np.ndarray, band: Band) -> None:
                 where = (band.place, band.footprint)
-                add_lattice_places(planes, *corners, finest, *where, np.float32(amount), out)
+                add_lattice_places(corners, finest, *where, np.float32(amount), out)
 
             return add_placed
         moved = lattice.moved(*self.offset)
-        grids = {n * self.width: GridColumns.of(moved, n * self.width) for n in (1, 2, 4)}
+        gridded = moved.corners(self.evolution)
+        grids = {n * self.width: FadedColumns.of(moved, n * self.width) for n in (1, 2, 4)}
 
         def add_gridded(amount: float, out: np.ndarray, band: Band) -> None:
             per_sample = max(lattice.columns / band.width, lattice.rows / band.height)
             share = np.float32(octave_weight(np.float32(per_sample)) * amount)
-            shape = (lattice.columns, lattice.rows, moved.shift[1], lattice.fade)
-            g = grids[band.width]
-            columns = (g.fractions, g.weights, g.starts, g.cells)
-            add_lattice_rows(planes, *shape, *columns, band.height, share, out, band.y0, band.y1)
+            add_lattice_rows(gridded, grids[band.width], band.height, share, out, band.y0, band.y1)
 
         return add_gridded
 
     def _cellular(self, seed: int, columns: int, rows: int) -> AddBand:
         if max(columns, rows) > CELL_LIMIT:
             return lambda amount, out, band: None
-        points = cell_points(seed, columns, rows, 1.0)
+        cells = Cells(cell_points(seed, columns, rows, 1.0), np.float32(1), EUCLID, np.float32(2))
         still = None if isinstance(self.evolution, np.ndarray) else swings(self.evolution)
 
         def add(amount: float, out: np.ndarray, band: Band) -> None:
             place = band.places()
             found = np.empty((8, *out.shape), np.float32)
             swing = swings(band.evolution) if still is None and band.evolution is not None else still
-            cell_rows(points, place, swing, np.float32(1), EUCLID, np.float32(2), False, found, 0, len(out))
+            cell_rows(cells, place, swing, False, found, 0, len(out))
             weight = clear_share(self.per_width(columns, rows), band.footprint)
             out += (found[0] - np.float32(CELLULAR_MEAN)) * weight * np.float32(amount)
 

@@ -89,16 +89,21 @@ def outline_rows(outline, copies, radius, u, v, out):  # type: ignore[no-untyped
                     continue
                 if rough[c] == 1e30:
                     continue
-                _fill_block(
-                    outline, copies[c, 0], copies[c, 1], rough[c], reach, near, u, v, out, y0, y1, x0, x1
-                )
+                block = (u[y0:y1, x0:x1], v[y0:y1, x0:x1], out[y0:y1, x0:x1])
+                _fill_block(outline, copies[c], rough[c], reach, near, block)
 
 
 @kernel
-def _fill_block(outline, ou, ov, rough, reach, near, u, v, out, y0, y1, x0, x1):  # type: ignore[no-untyped-def]
-    """The lower of what a block holds and its distance to one copy."""
-    cu = np.float64(u[(y0 + y1) // 2, (x0 + x1) // 2]) - ou
-    cv = np.float64(v[(y0 + y1) // 2, (x0 + x1) // 2]) - ov
+def _fill_block(outline, copy, rough, reach, near, block):  # type: ignore[no-untyped-def]
+    """The lower of what a block (its u, v and out) holds and its distance to one copy.
+
+    rough : distance of the block's middle; reach : from there to its farthest sample; near : (m,) scratch.
+    """
+    u, v, out = block
+    ou, ov = copy[0], copy[1]
+    rows, columns = out.shape
+    cu = np.float64(u[rows // 2, columns // 2]) - ou
+    cv = np.float64(v[rows // 2, columns // 2]) - ov
     limit = (rough + 2 * reach) * (rough + 2 * reach)
     count = 0
     for k in range(outline.shape[0]):
@@ -107,8 +112,8 @@ def _fill_block(outline, ou, ov, rough, reach, near, u, v, out, y0, y1, x0, x1):
             count += 1
     whole = rough > reach
     side = _is_inside(cu, cv, outline)
-    for y in range(y0, y1):
-        for x in range(x0, x1):
+    for y in range(rows):
+        for x in range(columns):
             pu = np.float64(u[y, x]) - ou
             pv = np.float64(v[y, x]) - ov
             d = 1e30

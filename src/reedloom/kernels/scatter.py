@@ -8,6 +8,7 @@ thus added to those there, and none of them moves.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from typing import NamedTuple
 
 import numpy as np
 
@@ -20,6 +21,25 @@ THROWS = 2.0
 """Darts a round, as a multiple of the points that fit."""
 CHUNK = 100_000
 """Darts between two looks at the stop flag."""
+
+
+class Listed(NamedTuple):
+    """Points listed by the cell that holds them, to find those near a place.
+
+    Attributes
+    ----------
+    heads : (rows, columns) int64
+        The last point put into each cell, -1 for none.
+    following : (n,) int64
+        For each point the one put into its cell before it, -1 for none.
+    us, vs : (n,) float64
+        Where the points lie, 0 to 1.
+    """
+
+    heads: np.ndarray
+    following: np.ndarray
+    us: np.ndarray
+    vs: np.ndarray
 
 
 def scatter(
@@ -37,14 +57,13 @@ def scatter(
     for radius in _rounds(spacing):
         if found >= count:
             break
-        heads = _no_heads(1 / radius, aspect)
-        following = np.empty(count, np.int64)
-        fill_cells(u, v, found, heads, following)
+        listed = Listed(_no_heads(1 / radius, aspect), np.empty(count, np.int64), u, v)
+        fill_cells(listed, found)
         left = int(THROWS * aspect / radius**2) + 8
         while left > 0 and found < count:
             check()
             throws = min(left, CHUNK)
-            found = throw_darts(seed, thrown, throws, radius, aspect, heads, following, u, v, found)
+            found = throw_darts(seed, thrown, throws, radius, aspect, listed, found)
             thrown += throws
             left -= throws
     return u[:found], v[:found]
@@ -68,8 +87,9 @@ def thin_out(u: np.ndarray, v: np.ndarray, apart: float, aspect: float = 1.0) ->
     """Which points to keep, so that none is nearer than `apart` to one kept before it: (N,) bool."""
     heads = _no_heads(min(2048 / max(1.0, aspect), 1 / max(apart, 1e-6)), aspect)
     following = np.empty(max(1, len(u)), np.int64)
+    listed = Listed(heads, following, np.ascontiguousarray(u), np.ascontiguousarray(v))
     kept = np.zeros(len(u), np.bool_)
-    keep_apart(np.ascontiguousarray(u), np.ascontiguousarray(v), apart, aspect, heads, following, kept)
+    keep_apart(listed, apart, aspect, kept)
     return kept
 
 
@@ -85,8 +105,9 @@ def _chance(seed, index):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _is_free(u, v, nearest, aspect, heads, following, us, vs):  # type: ignore[no-untyped-def]
+def _is_free(u, v, nearest, aspect, listed):  # type: ignore[no-untyped-def]
     """Whether no point lies nearer than a distance whose square is given."""
+    heads, following, us, vs = listed
     rows, columns = heads.shape
     x = min(int(u * columns), columns - 1)
     y = min(int(v * rows), rows - 1)
@@ -108,7 +129,8 @@ def _is_free(u, v, nearest, aspect, heads, following, us, vs):  # type: ignore[n
 
 
 @inlined
-def _put(at, u, v, heads, following):  # type: ignore[no-untyped-def]
+def _put(at, u, v, listed):  # type: ignore[no-untyped-def]
+    heads, following = listed.heads, listed.following
     rows, columns = heads.shape
     x = min(int(u * columns), columns - 1)
     y = min(int(v * rows), rows - 1)
@@ -117,33 +139,34 @@ def _put(at, u, v, heads, following):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def fill_cells(us, vs, count, heads, following):  # type: ignore[no-untyped-def]
+def fill_cells(listed, count):  # type: ignore[no-untyped-def]
     """List the first points by the cell that holds them."""
     for at in range(count):
-        _put(at, us[at], vs[at], heads, following)
+        _put(at, listed.us[at], listed.vs[at], listed)
 
 
 @kernel
-def throw_darts(seed, start, throws, radius, aspect, heads, following, us, vs, found):  # type: ignore[no-untyped-def]
+def throw_darts(seed, start, throws, radius, aspect, listed, found):  # type: ignore[no-untyped-def]
     """Throw darts and keep those that are free; returns how many points there are now."""
     nearest = radius * radius
     for dart in range(start, start + throws):
-        if found >= us.shape[0]:
+        if found >= listed.us.shape[0]:
             break
         u = _chance(seed, 2 * dart)
         v = _chance(seed, 2 * dart + 1)
-        if _is_free(u, v, nearest, aspect, heads, following, us, vs):
-            us[found] = u
-            vs[found] = v
-            _put(found, u, v, heads, following)
+        if _is_free(u, v, nearest, aspect, listed):
+            listed.us[found] = u
+            listed.vs[found] = v
+            _put(found, u, v, listed)
             found += 1
     return found
 
 
 @kernel
-def keep_apart(us, vs, apart, aspect, heads, following, kept):  # type: ignore[no-untyped-def]
+def keep_apart(listed, apart, aspect, kept):  # type: ignore[no-untyped-def]
     """Mark the points that are free of those kept before them."""
-    for at in range(us.shape[0]):
-        if _is_free(us[at], vs[at], apart * apart, aspect, heads, following, us, vs):
+    for at in range(kept.shape[0]):
+        u, v = listed.us[at], listed.vs[at]
+        if _is_free(u, v, apart * apart, aspect, listed):
             kept[at] = True
-            _put(at, us[at], vs[at], heads, following)
+            _put(at, u, v, listed)

@@ -6,7 +6,7 @@ next to its own; so it takes four reads a sample however small it gets.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -18,8 +18,7 @@ HIGHEST, LOWEST, ADD, OVER = range(len(JOINS))
 SIZES_AN_OCTAVE = 4
 
 
-@dataclass(frozen=True, slots=True)
-class Sheets:
+class Sheets(NamedTuple):
     """Drawings at all sizes needed.
 
     Attributes
@@ -95,6 +94,45 @@ def _halved(
             made[drawing, *at] = smaller
 
 
+class Stamps(NamedTuple):
+    """Where and how stamps are drawn into a map of so many samples.
+
+    Attributes
+    ----------
+    sheets : Sheets
+        What is drawn.
+    ways : (stamps, 6) float64
+        The way from samples to texels (a, b, c, d), and half the extents in samples.
+    places : (stamps, 2) float64
+        Middles, in samples.
+    scale : (stamps,) float32
+        What heights are multiplied by.
+    """
+
+    sheets: Sheets
+    ways: np.ndarray
+    places: np.ndarray
+    scale: np.ndarray
+
+
+class Layer(NamedTuple):
+    """What is drawn into.
+
+    Attributes
+    ----------
+    out : (H, W) float32
+        Height.
+    cover : (H, W) float32
+        How much of each sample is covered, 0 to 1.
+    winner : (H, W) int32
+        The stamp that shows, -1 for none.
+    """
+
+    out: np.ndarray
+    cover: np.ndarray
+    winner: np.ndarray
+
+
 @inlined
 def _span(start, step, limit, low, high):  # type: ignore[no-untyped-def]
     """Narrow a run of x to where 0 <= start + step * x <= limit."""
@@ -126,10 +164,16 @@ def _read(texels, start, stride, tx, ty):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _draw_run(  # type: ignore[no-untyped-def]
-    texels, start, stride, tx, ty, a, c, share, times, up, join, number, out, cover, winner
-):
-    """Draw one stamp into a run of samples; tx, ty : the texel at its first, which moves on by a and c."""
+def _draw_run(texels, walk, ink, join, number, run):  # type: ignore[no-untyped-def]
+    """Draw one stamp into a run of samples.
+
+    walk : where the sheet begins, how long its rows are, the texel at the first sample, and by how much
+    it moves on; ink : the share of what is covered that is hidden, and what heights are multiplied and
+    raised by; run : that stretch of a `Layer`.
+    """
+    start, stride, tx, ty, a, c = walk
+    share, times, up = ink
+    out, cover, winner = run
     one = np.float32(1)
     half = np.float32(0.5)
     for x in range(out.shape[0]):
@@ -159,16 +203,25 @@ def _draw_run(  # type: ignore[no-untyped-def]
 
 
 @kernel
-def stamp_rows(  # type: ignore[no-untyped-def]
-    order, turns, places, amount, scale, lift, texels, starts, columns, rows, join, out, cover, winner, y0, y1
-):
-    """Draw stamps, in order, into rows y0 to y1.
+def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignore[no-untyped-def]
+    """Draw stamps, in order, into rows y0 to y1 of a layer.
 
-    order : the stamps that reach these rows; turns : (stamps, 6), the way from samples to texels
-    (a, b, c, d) and half the extents in samples; places : (stamps, 2) in samples; amount : (stamps,) how
-    much of what they cover they hide; scale, lift : (stamps,) heights are multiplied and raised by;
-    join : see JOINS. out, cover : (H, W) float32; winner : (H, W) int32, the stamp that shows, -1 for none.
+    Parameters
+    ----------
+    order : (n,) int64
+        The stamps that reach these rows.
+    stamps : Stamps
+        For the layer's samples.
+    amount : (stamps,) float32
+        How much of what they cover they hide, 0 to 1.
+    lift : (stamps,) float32
+        What heights are raised by.
+    join : int
+        See JOINS.
+    layer : Layer
     """
+    (texels, starts, columns, rows), turns, places, scale = stamps
+    out, cover, winner = layer
     height, width = out.shape
     for k in order:
         a, b, c, d = turns[k, 0], turns[k, 1], turns[k, 2], turns[k, 3]
@@ -198,27 +251,36 @@ def stamp_rows(  # type: ignore[no-untyped-def]
                 while x < end:  # cut where the tile ends
                     at = x % width
                     run = min(end - x, width - at)
-                    _draw_run(
-                        texels, starts[k], stride, np.float32(start_x + a * x), np.float32(start_y + c * x),
-                        np.float32(a), np.float32(c), share, times, up, join, k,
-                        out[y, at : at + run], cover[y, at : at + run], winner[y, at : at + run],
-                    )  # fmt: skip
+                    tx, ty = np.float32(start_x + a * x), np.float32(start_y + c * x)
+                    walk = (starts[k], stride, tx, ty, np.float32(a), np.float32(c))
+                    part = (out[y, at : at + run], cover[y, at : at + run], winner[y, at : at + run])
+                    _draw_run(texels, walk, (share, times, up), join, k, part)
                     x += run
 
 
 @kernel
-def rest_stamps(  # type: ignore[no-untyped-def]
-    order, first, last, ways, places, scale, share, underside, texels, starts, columns, rows, ground, lift
-):
+def rest_stamps(order, stamps, share, underside, ground, lift):  # type: ignore[no-untyped-def]
     """Find how high each stamp comes to lie on those before it, and leave its top in `ground`.
 
-    ways : (stamps, 6) as `turns`, but for the cells of `ground` (n, n); underside : how round stamps are
-    below, as a share of their top; share : of the height found that is kept. Fills lift (stamps,).
+    Parameters
+    ----------
+    order : (n,) int64
+        The stamps to lay, first laid first.
+    stamps : Stamps
+        For the cells of `ground`.
+    share : float32
+        Of the height found that is kept, 0 to 1.
+    underside : float32
+        How round stamps are below, as a share of their top.
+    ground : (n, n) float32
+        The highest top at each place so far; added to.
+    lift : (stamps,) float32
+        Filled for the stamps laid.
     """
+    (texels, starts, columns, rows), ways, places, scale = stamps
     cells = ground.shape[0]
     tops = np.empty(1024, np.float32)
-    for number in range(first, last):
-        k = order[number]
+    for k in order:
         a, b, c, d = ways[k, 0], ways[k, 1], ways[k, 2], ways[k, 3]
         cx, cy = places[k, 0], places[k, 1]
         middle_x = columns[k] * 0.5 + 0.5

@@ -80,12 +80,14 @@ def segment_rows(segments, base, value, out):  # type: ignore[no-untyped-def]
         tones, found = value[first:last], out[first:last]
         found[:] = base
         for k in range(segments.shape[0]):
-            s = segments[k]
-            _add_segment(tones, found, s[0], s[1], s[2], s[3], s[4], s[5], s[6], s[7], s[8])
+            _add_segment(tones, found, segments[k])
 
 
 @kernel
-def _add_segment(tones, found, low, high, a, b, c, d, e, f, g):  # type: ignore[no-untyped-def]
+def _add_segment(tones, found, segment):  # type: ignore[no-untyped-def]
+    """Add what one segment rises up to each tone; see `by_segments`."""
+    low, high, a, b, c = segment[0], segment[1], segment[2], segment[3], segment[4]
+    d, e, f, g = segment[5], segment[6], segment[7], segment[8]
     for i in range(found.shape[0]):
         t = tones[i]
         t = t if t > low else low

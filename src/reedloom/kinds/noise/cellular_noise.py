@@ -12,10 +12,12 @@ from reedloom.kernels.cells import (
     EUCLID,
     MANHATTAN,
     MINKOWSKI,
+    Cells,
+    Grid,
+    GridColumns,
     cell_grid_rows,
     cell_points,
     cell_rows,
-    grid_cells,
     swings,
 )
 from reedloom.kernels.fractals import Octave, plan_octaves
@@ -157,16 +159,14 @@ def cellular_noise(
                     rows[name] += np.float32(amount * MEANS[name])
                 continue
             found = np.empty((8, *places.shape[:2]), np.float32)
-            how = (np.float32(jitter), METRICS[metric])
+            searched = Cells(points, np.float32(jitter), METRICS[metric], np.float32(power))
             if gridded:
-                end = start + len(places)
-                turned = (still[0, 0, 0], still[0, 0, 1])
-                grid = grid_cells(octave.columns, places.shape[1])
+                columns = GridColumns.of(octave.columns, places.shape[1])
                 height = context.height * (2 if fine else 1)
-                cell_grid_rows(points, *turned, *how, want_border, *grid, height, found, start, end)
+                grid = Grid(columns, height, np.float32(0), *still[0, 0])
+                cell_grid_rows(searched, grid, want_border, found, start, start + len(places))
             else:
-                power_ = np.float32(power)
-                cell_rows(points, places, swing, *how, power_, want_border, found, 0, len(places))
+                cell_rows(searched, places, swing, want_border, found, 0, len(places))
             _add_octave(rows, found, octave, amount, sample, number == 0)
             if number == 0 and "cell_centre" in rows:
                 size = np.array([octave.columns, octave.rows], np.float32)

@@ -88,8 +88,7 @@ def facets(table: np.ndarray, columns: int, rows: int, sides: int, sharpness: fl
         facet_rows(table, sides, np.float32(sharpness), place, swing, footprint, out)
 
     def grid_fill(band: GridBand, out: np.ndarray) -> None:
-        how = (*band.swing, *band.runs, band.height)
-        facet_grid_rows(table, sides, np.float32(sharpness), *how, out, band.y0, band.y1)
+        facet_grid_rows(table, sides, np.float32(sharpness), band.grid, out, band.y0, band.y1)
 
     return Scatter.of(fill, grid_fill, columns, rows)
 

@@ -133,9 +133,8 @@ def fibre_noise(
         moved = np.zeros_like(out)
         if waviness > 0:
             wanders[out.shape[1]](1.0, moved, band.y0, band.y1)
-        how = (*band.swing, *band.runs, band.height, band.sample, moved)
         for table in tables:
-            fibre_grid_rows(table, np.float32(ends), *how, found, band.y0, band.y1)
+            fibre_grid_rows(table, np.float32(ends), band.grid, moved, found, band.y0, band.y1)
             np.maximum(out, found, out=out)
 
     scatter = Scatter.of(fill, grid_fill, along, across, 0.8 / thickness)

@@ -94,7 +94,7 @@ def gabor_noise(
         if direction_map is not None:
             turn = direction_map[y0:y1] * np.float32(2 * math.pi) + np.float32(way)
         reach = footprint if len(footprint) == 1 else footprint[y0:y1]
-        add_waves_at(waves.table, waves.cells, *shape, where[y0:y1], turn, wide, reach, amount, out[y0:y1])
+        add_waves_at(waves, where[y0:y1], turn, wide, reach, amount, out[y0:y1])
 
     context.bands(add, band_rows=16)
     return out

@@ -74,8 +74,7 @@ def spot_noise(
         spot_rows(table, np.float32(hardness), place, swing, footprint, out)
 
     def grid_fill(band: GridBand, out: np.ndarray) -> None:
-        how = (*band.swing, *band.runs, band.height, band.sample)
-        spot_grid_rows(table, np.float32(hardness), *how, out, band.y0, band.y1)
+        spot_grid_rows(table, np.float32(hardness), band.grid, out, band.y0, band.y1)
 
     reader = make_reader(context, place, evolution_map, evolution)
     return scatter_map(

@@ -11,7 +11,7 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import read_at
-from reedloom.kernels.stamps import JOINS, Sheets, make_sheets, rest_stamps, stamp_rows
+from reedloom.kernels.stamps import JOINS, Layer, Sheets, Stamps, make_sheets, rest_stamps, stamp_rows
 from reedloom.kinds.height.island_parts import of_each, ways_from_middles
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
 from reedloom.kinds.points.points_parts import POINTS_IN, SEED
@@ -95,31 +95,24 @@ def stamp(
     if values["resting"] > 0 and len(points):
         rest(context, laid, sheets, order, scale, lift, values)
     shape = (context.height, context.width)
-    out, cover, winner = (
-        np.zeros(shape, np.float32),
-        np.zeros(shape, np.float32),
-        np.full(shape, -1, np.int32),
-    )
-    turns, places = laid.to_texels(sheets, context.width, context.height)
+    layer = Layer(np.zeros(shape, np.float32), np.zeros(shape, np.float32), np.full(shape, -1, np.int32))
+    stamps = Stamps(sheets, *laid.to_texels(sheets, context.width, context.height), scale)
     join = JOINS.index(values["join"])
 
     def band(y0: int, y1: int) -> None:
-        near = order[laid.reaches(order, places, turns, y0, y1, context.height)]
-        stamp_rows(
-            near, turns, places, laid.amount, scale, lift,
-            sheets.texels, sheets.starts, sheets.columns, sheets.rows, join, out, cover, winner, y0, y1,
-        )  # fmt: skip
+        near = order[laid.reaches(order, stamps, y0, y1, context.height)]
+        stamp_rows(near, stamps, laid.amount, lift, join, layer, y0, y1)
 
     if len(points):
         context.bands(band, band_rows=32)
-    labels = winner + np.int32(1)
+    labels = layer.winner + np.int32(1)
 
     def of_stamps(each: np.ndarray) -> np.ndarray:
         return of_each(context, labels, np.concatenate([[0.0], each]))
 
     makers: dict[str, Callable[[], np.ndarray]] = {
-        "height": lambda: out,
-        "mask": lambda: cover,
+        "height": lambda: layer.out,
+        "mask": lambda: layer.cover,
         "random": lambda: of_stamps(unit_chances(values["seed"], points["id"], 11)),
         "tone": lambda: of_stamps(tone),
         "id": lambda: labels,
@@ -168,17 +161,14 @@ def rest(
     values: dict[str, Any],
 ) -> None:
     """Lay the stamps one after another on a ground of fixed fineness, and fill in how high they lie."""
-    ways, places = laid.to_texels(sheets, GROUND, GROUND)
+    stamps = Stamps(sheets, *laid.to_texels(sheets, GROUND, GROUND), scale)
     ground = np.zeros((GROUND, GROUND), np.float32)
     share, underside = np.float32(values["resting"]), np.float32(values["underside"])
-    covered = np.cumsum(4.0 * ways[order, 4] * ways[order, 5])
+    covered = np.cumsum(4.0 * stamps.ways[order, 4] * stamps.ways[order, 5])
     ends = np.unique((covered // LAID_AT_ONCE).astype(np.int64), return_index=True)[1][1:]
     for first, end in pairwise([0, *(int(end) for end in ends), len(order)]):
         context.stop.check()
-        rest_stamps(
-            order, first, end, ways, places, scale, share, underside,
-            sheets.texels, sheets.starts, sheets.columns, sheets.rows, ground, lift,
-        )  # fmt: skip
+        rest_stamps(order[first:end], stamps, share, underside, ground, lift)
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,7 +200,7 @@ class _Laid:
         )
 
     def to_texels(self, sheets: Sheets, width: int, height: int) -> tuple[np.ndarray, np.ndarray]:
-        """For a map of so many samples: the `turns` and `places` of `stamp_rows`."""
+        """For a map of so many samples: the `ways` and `places` of `Stamps`."""
         per_u, per_v = sheets.columns / self.size_u, sheets.rows / self.size_v
         # A border of one texel around the sheet is drawn too, for its soft edge.
         half_u = self.size_u * (0.5 + 0.5 / sheets.columns)
@@ -230,12 +220,10 @@ class _Laid:
         return turns, np.stack([self.u * width, self.v * height], axis=1)
 
     @staticmethod
-    def reaches(
-        order: np.ndarray, places: np.ndarray, turns: np.ndarray, y0: int, y1: int, height: int
-    ) -> np.ndarray:
+    def reaches(order: np.ndarray, stamps: Stamps, y0: int, y1: int, height: int) -> np.ndarray:
         """Which of the stamps, in order, touch any of some rows, wrapped."""
-        low = places[order, 1] - turns[order, 5] - y1
-        high = places[order, 1] + turns[order, 5] - y0
+        low = stamps.places[order, 1] - stamps.ways[order, 5] - y1
+        high = stamps.places[order, 1] + stamps.ways[order, 5] - y0
         return np.floor(high / height) >= np.ceil(low / height)
 
     def places_within(self, context: Context, labels: np.ndarray) -> np.ndarray:
