@@ -180,3 +180,12 @@ def test_the_command_line_examines_a_folder(tmp_path: Path) -> None:
         done.exit_code == 1
         and "ada.turned: A filter of a shifted map is the shifted filtered map." in done.output
     )
+
+
+def test_the_kind_in_the_guide_keeps_every_law(tmp_path: Path) -> None:
+    guide = Path(__file__).parents[2] / "docs" / "adding-a-node.md"
+    code = guide.read_text().split("```python\n")[1].split("```")[0]
+    (tmp_path / "posterise.py").write_text(code.replace('id="posterise"', 'id="ada.posterise"'))
+    done = CliRunner().invoke(main, ["check", str(tmp_path)])
+    assert done.exit_code == 0, done.output
+    assert "1 kinds examined, 0 findings." in done.output
