@@ -1,7 +1,8 @@
 """Makes small wrong changes in a copy of the sources and sees whether the checks named for them fail.
 
 A check that cannot fail is worse than none. `python tools/mutants.py` tries all of them, with names only
-those; `--fast` leaves out what compiles kernels anew or opens windows. A change that is not caught, or no
+those; `--fast` leaves out what compiles kernels anew, opens windows
+or waits long. A change that is not caught, or no
 longer applies, is told, and the exit status is 1.
 """
 
@@ -88,7 +89,7 @@ MUTANTS = (
     Mutant(
         "an error ends the worker", "loom/worker.py",
         "            self._guard(work)\n", "            work()\n",
-        f"{EVALUATION}::test_the_background_hears_whatever_goes_wrong_and_goes_on",
+        f"{EVALUATION}::test_the_background_hears_whatever_goes_wrong_and_goes_on", fast=False,
     ),
     Mutant(
         "the coarse stage is never left out", "loom/background.py",

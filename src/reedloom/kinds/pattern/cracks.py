@@ -32,7 +32,7 @@ from reedloom.kit import (
 
 NEEDED = {"random": "random", "id": "random", "element_place": "cell_place"}
 """What the cells must tell for an output."""
-FINE_LINE = 12
+FINE_LINE = 24
 """Samples across, below which lines are drawn at twice the size and averaged."""
 
 
