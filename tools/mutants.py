@@ -1,9 +1,8 @@
 """Makes small wrong changes in a copy of the sources and sees whether the checks named for them fail.
 
 A check that cannot fail is worse than none. `python tools/mutants.py` tries all of them, with names only
-those; `--fast` leaves out what compiles kernels anew, opens windows
-or waits long. A change that is not caught, or no
-longer applies, is told, and the exit status is 1.
+those; `--fast` leaves out what compiles kernels anew, opens windows or waits long. A change that is not
+caught, or no longer applies, is told, and the exit status is 1.
 """
 
 from __future__ import annotations
