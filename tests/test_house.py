@@ -111,3 +111,20 @@ assert callable(rl.kinds) and callable(rl.deliver)
 """
     assert "PySide6" in loaded_after(code)  # the marker that refuses it, and nothing of it
     assert list(tmp_path.iterdir())
+
+
+@pytest.mark.parametrize("path", [m for m in MODULES if room_of(*m.values) in ("api", "weave", "kernels")])
+def test_entry_points_with_many_arguments_say_what_they_take(path: Path) -> None:
+    """A docstring's sections, for all that takes four arguments or more and is open to other modules."""
+    body = ast.parse(path.read_text()).body
+    methods = [m for c in body if isinstance(c, ast.ClassDef) and c.name[0] != "_" for m in c.body]
+    for function in (*body, *methods):
+        if not isinstance(function, ast.FunctionDef) or function.name.startswith("_"):
+            continue
+        if any(isinstance(d, ast.Name) and d.id == "inlined" for d in function.decorator_list):
+            continue
+        given = [
+            a.arg for a in (*function.args.args, *function.args.kwonlyargs) if a.arg not in ("self", "cls")
+        ]
+        if len(given) > 3:
+            assert "----" in (ast.get_docstring(function) or ""), f"{path}: {function.name}"

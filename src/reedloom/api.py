@@ -55,7 +55,24 @@ def evaluate(
 def evaluate_maps(
     weave: Weave, size: Size = 1024, *, stop: Stop | None = None, progress: Progress | None = None
 ) -> dict[str, np.ndarray]:
-    """Every map tied to the map rail, by channel: grey (H, W) or colour (H, W, 3) float32."""
+    """Compute every map that is tied to the map rail.
+
+    Parameters
+    ----------
+    size : int or (width, height)
+        As in `evaluate`.
+    stop, progress : optional
+        As in `evaluate`.
+
+    Returns
+    -------
+    mapping of channel to a read-only map: grey (H, W) or colour (H, W, 3) float32, colour in linear sRGB
+
+    Raises
+    ------
+    EvaluationError
+        If one of them cannot be computed.
+    """
     flat = _resolved(weave)
     ties = flat.ends
     outcome = evaluate_ends(flat, ties.values(), size, stop=stop, progress=progress)
@@ -73,7 +90,18 @@ def _raise_failure(outcome: Outcome) -> None:
 
 
 def bound_cache(megabytes: float) -> None:
-    """Let kept results take no more memory than this; a quarter of the machine's by default."""
+    """Let kept results take no more memory than this.
+
+    Parameters
+    ----------
+    megabytes : float
+        From 0 up; a quarter of the machine's memory where it was never set.
+
+    Raises
+    ------
+    ReedError
+        If it is below 0 or no number.
+    """
     if not megabytes >= 0:
         raise ReedError(f"The cache cannot be bounded to {megabytes!r} MB; use a number from 0 up.")
     shared_cache().bound(int(min(megabytes, 2**40) * 2**20))

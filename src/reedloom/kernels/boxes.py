@@ -10,7 +10,20 @@ from reedloom.kernels.jit import kernel
 
 
 def box_mean(map: np.ndarray, radius_u: float, radius_v: float, bands: Callable[..., None]) -> np.ndarray:
-    """The mean over a box of 2 radius + 1 samples around each, by rows and then by columns: (H, W)."""
+    """The mean over a box of 2 radius + 1 samples around each, by rows and then by columns: (H, W).
+
+    Parameters
+    ----------
+    map : (H, W) float32
+    radius_u, radius_v : float
+        Samples to each side, from 0; a part of one counts by its share.
+    bands : callable
+        Runs a band function over rows or columns to the end, as `Context.bands` does.
+
+    Returns
+    -------
+    (H, W) float32
+    """
     height, width = map.shape
     across, out = np.empty_like(map), np.empty_like(map)
     reach = np.float64(min(radius_u, (width - 1) / 2))
@@ -22,7 +35,16 @@ def box_mean(map: np.ndarray, radius_u: float, radius_v: float, bands: Callable[
 
 @kernel
 def box_rows(source, radius, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Running means along rows; the outermost samples count by their share."""
+    """Running means along rows; the outermost samples count by their share.
+
+    Parameters
+    ----------
+    source : (H, W) float32
+    radius : float
+        Samples to each side; a part of one counts by its share.
+    out : (H, W) float32
+        Rows y0 to y1 are filled.
+    """
     n = source.shape[1]
     whole = int(radius)
     part = radius - whole
@@ -47,7 +69,16 @@ def box_rows(source, radius, out, y0, y1):  # type: ignore[no-untyped-def]
 
 @kernel
 def box_columns(source, radius, out, x0, x1):  # type: ignore[no-untyped-def]
-    """Running means down columns x0..x1, all of them side by side in vectors."""
+    """Running means down columns x0..x1, all of them side by side in vectors.
+
+    Parameters
+    ----------
+    source : (H, W) float32
+    radius : float
+        Samples to each side; a part of one counts by its share.
+    out : (H, W) float32
+        Columns x0 to x1 are filled.
+    """
     height = source.shape[0]
     whole = int(radius)
     part = np.float64(radius - whole)
@@ -77,7 +108,17 @@ def _step(total, before, after, leaving, part, scale, out):  # type: ignore[no-u
 
 @kernel
 def settle_rows(share, before, start, step, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Where the share below a level passes one half between two levels, set the tone there."""
+    """Where the share below a level passes one half between two levels, set the tone there.
+
+    Parameters
+    ----------
+    share, before : (H, W) float32
+        The share below this level, and below the one before.
+    start, step : float32
+        The tone of the level before, and how far the levels are apart.
+    out : (H, W) float32
+        Rows y0 to y1 are filled where the share passes one half.
+    """
     half = np.float32(0.5)
     for y in range(y0, y1):
         for x in range(out.shape[1]):

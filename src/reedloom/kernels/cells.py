@@ -48,9 +48,20 @@ def lay_cells(
 ) -> np.ndarray:  # fmt: skip
     """Points as in `cell_points`, with further values for each cell and a ring of any width around them.
 
-    more : makes `values` maps (n, columns) of some rows, from their first and how many they are.
-    check : called every few milliseconds; may raise `Cancelled`.
-    Returns (rows + 2 ring, columns + 2 ring, 4 + values) float32.
+    Parameters
+    ----------
+    jitter : float
+        0 to 1.
+    ring : int
+        Wrapped cells kept around the lattice.
+    more : callable, optional
+        Makes `values` maps (n, columns) of some rows, from their first and how many they are.
+    check : callable
+        Called every few milliseconds; may raise `Cancelled`.
+
+    Returns
+    -------
+    (rows + 2 ring, columns + 2 ring, 4 + values) float32
     """
     out = np.empty((rows + 2 * ring, columns + 2 * ring, 4 + values), np.float32)
     inner = out[ring : ring + rows, ring : ring + columns]
@@ -75,7 +86,17 @@ def lay_cells(
 
 
 def swings(evolution: float | np.ndarray) -> np.ndarray:
-    """How far points have circled, as cosine and sine: (n, W, 2) float32, or (1, 1, 2) for one number."""
+    """How far points have circled, as cosine and sine: (n, W, 2) float32, or (1, 1, 2) for one number.
+
+    Parameters
+    ----------
+    evolution : float or (n, W) float32
+        Turns; whole ones come back to the beginning.
+
+    Returns
+    -------
+    (n, W, 2) float32, or (1, 1, 2) for one number
+    """
     angle = np.atleast_2d(np.asarray(evolution, np.float32)) * np.float32(2 * math.pi)
     return np.ascontiguousarray(np.stack([np.cos(angle), np.sin(angle)], axis=-1), np.float32)
 
@@ -316,12 +337,19 @@ def _border(cells, at, near, rough, across):  # type: ignore[no-untyped-def]
 
 @kernel
 def cell_grid_rows(cells, grid, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`cell_rows` on the tile's own `Grid`, for any metric but Minkowski's.
-
-    out : (8, y1 - y0, W) float32, just the band's rows.
+    """`cell_rows` on the tile's own grid, for any metric but Minkowski's.
 
     The samples of a row that lie in one cell share the points they look at, so these are gathered
     once, and each point is compared with all of them in a loop that runs in vectors.
+
+    Parameters
+    ----------
+    cells : Cells
+    grid : Grid
+    want_border : bool
+        As in `cell_rows`.
+    out : (8, y1 - y0, W) float32
+        As in `cell_rows`, just the band's rows.
     """
     points, jitter, metric, _ = cells
     fractions, starts, runs = grid.columns

@@ -24,7 +24,17 @@ _LAB = np.array(
 
 
 def srgb_from_linear(linear: np.ndarray) -> np.ndarray:
-    """Encode linear light of 0..1 with the transfer curve of IEC 61966-2-1."""
+    """Encode linear light of 0..1 with the transfer curve of IEC 61966-2-1.
+
+    Parameters
+    ----------
+    linear : float32 of any shape
+        0 to 1; what is beyond is held there.
+
+    Returns
+    -------
+    float32 of the same shape, 0 to 1
+    """
     linear = np.clip(linear, 0, 1)
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055).astype(
         linear.dtype
@@ -32,7 +42,17 @@ def srgb_from_linear(linear: np.ndarray) -> np.ndarray:
 
 
 def linear_from_srgb(encoded: np.ndarray) -> np.ndarray:
-    """Decode sRGB values of 0..1 to linear light (IEC 61966-2-1)."""
+    """Decode sRGB values of 0..1 to linear light (IEC 61966-2-1).
+
+    Parameters
+    ----------
+    encoded : float32 of any shape
+        0 to 1.
+
+    Returns
+    -------
+    float32 of the same shape, 0 to 1
+    """
     encoded = np.asarray(encoded)
     bright = ((np.maximum(encoded, 0.04045) + 0.055) / 1.055) ** 2.4
     return np.where(encoded <= 0.04045, encoded / 12.92, bright)
@@ -44,31 +64,76 @@ def luminance(colour: np.ndarray) -> np.ndarray:
 
 
 def oklab_from_linear(linear: np.ndarray) -> np.ndarray:
-    """Linear sRGB to OKLab (B. Ottosson, *A perceptual color space for image processing*, 2020)."""
+    """Linear sRGB to OKLab (B. Ottosson, *A perceptual color space for image processing*, 2020).
+
+    Parameters
+    ----------
+    linear : (..., 3) float32
+
+    Returns
+    -------
+    (..., 3) float32: lightness 0 to 1, and a and b within about ± 0.4
+    """
     return np.cbrt(np.asarray(linear) @ _LMS.T) @ _LAB.T
 
 
 def linear_from_oklab(lab: np.ndarray) -> np.ndarray:
-    """OKLab back to linear sRGB."""
+    """OKLab back to linear sRGB.
+
+    Parameters
+    ----------
+    lab : (..., 3) float32
+
+    Returns
+    -------
+    (..., 3) float32, beyond 0 to 1 where sRGB has no such colour
+    """
     return np.asarray((np.asarray(lab) @ np.linalg.inv(_LAB).T) ** 3 @ np.linalg.inv(_LMS).T)
 
 
 def oklch_from_linear(linear: np.ndarray) -> np.ndarray:
-    """Linear sRGB to lightness, chroma and hue (turns, 0..1) in OKLab."""
+    """Linear sRGB to lightness, chroma and hue (turns, 0..1) in OKLab.
+
+    Parameters
+    ----------
+    linear : (..., 3) float32
+
+    Returns
+    -------
+    (..., 3) float32: lightness 0 to 1, chroma from 0, hue 0 to 1
+    """
     lab = oklab_from_linear(linear)
     hue = np.arctan2(lab[..., 2], lab[..., 1]) / (2 * np.pi) % 1
     return np.stack([lab[..., 0], np.hypot(lab[..., 1], lab[..., 2]), hue], axis=-1)
 
 
 def linear_from_oklch(lch: np.ndarray) -> np.ndarray:
-    """Lightness, chroma and hue (turns) back to linear sRGB."""
+    """Lightness, chroma and hue (turns) back to linear sRGB.
+
+    Parameters
+    ----------
+    lch : (..., 3) float32
+
+    Returns
+    -------
+    (..., 3) float32
+    """
     angle = lch[..., 2] * (2 * np.pi)
     lab = [lch[..., 0], lch[..., 1] * np.cos(angle), lch[..., 1] * np.sin(angle)]
     return linear_from_oklab(np.stack(lab, axis=-1))
 
 
 def hsv_from_rgb(rgb: np.ndarray) -> np.ndarray:
-    """Hue (turns), saturation and value of red, green, blue (A. R. Smith, SIGGRAPH 1978)."""
+    """Hue (turns), saturation and value of red, green, blue (A. R. Smith, SIGGRAPH 1978).
+
+    Parameters
+    ----------
+    rgb : (..., 3) float32
+
+    Returns
+    -------
+    (..., 3) float32: hue 0 to 1, saturation 0 to 1, value
+    """
     high, low = rgb.max(axis=-1), rgb.min(axis=-1)
     span = high - low
     safe = np.where(span > 0, span, 1)
@@ -79,7 +144,16 @@ def hsv_from_rgb(rgb: np.ndarray) -> np.ndarray:
 
 
 def rgb_from_hsv(hsv: np.ndarray) -> np.ndarray:
-    """Red, green, blue of hue (turns), saturation and value."""
+    """Red, green, blue of hue (turns), saturation and value.
+
+    Parameters
+    ----------
+    hsv : (..., 3) float32
+
+    Returns
+    -------
+    (..., 3) float32
+    """
     hue = hsv[..., 0:1] * 6
     wave = np.abs((hue + np.array([0, 4, 2])) % 6 - 3) - 1
     return hsv[..., 2:3] * (1 + hsv[..., 1:2] * (np.clip(wave, 0, 1) - 1))

@@ -41,7 +41,17 @@ def evaluate_curve(knots: Knots, x: np.ndarray) -> np.ndarray:
 
 
 def curve_segments(knots: Knots) -> tuple[np.ndarray, float]:
-    """A tone curve as polynomials between its knots, for `tones.by_segments`, and its first value."""
+    """A tone curve as polynomials between its knots, for `tones.by_segments`, and its first value.
+
+    Parameters
+    ----------
+    knots : sequence of knots
+        A `ToneCurve`'s value, ordered along x from 0 to 1.
+
+    Returns
+    -------
+    (n, 9) float32 segments as `tones.by_segments` takes them, and the value at 0
+    """
     from scipy.interpolate import PchipInterpolator
 
     points = np.asarray(knots, np.float64)
@@ -65,9 +75,17 @@ def curve_table(knots: Knots) -> np.ndarray:
 
 
 def read_table(table: np.ndarray, value: np.ndarray) -> np.ndarray:
-    """Look values of 0..1 up in an evenly sampled table, mixing neighbours; level beyond the ends.
+    """Look values up in an evenly sampled table, mixing neighbours; level beyond the ends.
 
-    value : any shape; table : (n,) or (n, channels); returns value's shape, with channels if any.
+    Parameters
+    ----------
+    table : (n,) or (n, channels) float32
+        Samples from 0 to 1.
+    value : float32 of any shape
+
+    Returns
+    -------
+    value's shape, with channels if any
     """
     last = len(table) - 1
     place = np.clip(value * np.float32(last), 0, last, dtype=np.float32)
@@ -89,8 +107,20 @@ def sum_table(table: np.ndarray) -> np.ndarray:
 def average_table(summed: np.ndarray, value: np.ndarray, width: np.ndarray) -> np.ndarray:
     """A table averaged over the tones that each sample covers, so that its steps are as sharp as it allows.
 
-    summed : from `sum_table`; value, width : (H, W), the tone and how far it changes across the sample.
     Beyond its ends the table is level.
+
+    Parameters
+    ----------
+    summed : (n + 1,) or (n + 1, channels) float64
+        From `sum_table`.
+    value : (H, W) float32
+        The tone.
+    width : (H, W) float32
+        How far the tone changes across the sample.
+
+    Returns
+    -------
+    (H, W) or (H, W, channels) float32
     """
     flat = summed.reshape(len(summed), -1)
     out = np.empty((value.size, flat.shape[1]), np.float32)
@@ -101,7 +131,19 @@ def average_table(summed: np.ndarray, value: np.ndarray, width: np.ndarray) -> n
 
 
 def average_cycle(summed: np.ndarray, phase: np.ndarray, width: np.ndarray) -> np.ndarray:
-    """`average_table` for a table that begins anew at every whole number of `phase`."""
+    """`average_table` for a table that begins anew at every whole number of `phase`.
+
+    Parameters
+    ----------
+    summed : (n + 1,) or (n + 1, channels) float64
+        From `sum_table`.
+    phase, width : (H, W) float32
+        In cycles.
+
+    Returns
+    -------
+    (H, W) or (H, W, channels) float32
+    """
     half = np.clip(width / 2, 0.5 / len(summed), 0.5)
     low, high = phase - half, phase + half
     turns = np.floor(high) - np.floor(low)
@@ -146,6 +188,19 @@ def gradient_along(colours: Sequence[Sequence[float]], most: int = 8, close: flo
 
     From the two ends on, a stop is set where the colour departs most from the gradient so far, in OKLab
     (after D. Douglas and T. Peucker, 1973), until it is within `close` everywhere or there are `most`.
+
+    Parameters
+    ----------
+    colours : (n, 3) float32
+        Linear sRGB.
+    most : int
+        Stops, from 2 up.
+    close : float
+        The distance in OKLab that is let pass.
+
+    Returns
+    -------
+    the stops, each a place 0 to 1 and a linear colour
     """
     lab = oklab_from_linear(np.asarray(colours, np.float64))
     x = np.linspace(0, 1, len(lab))

@@ -37,9 +37,19 @@ class Nearest:
 
 
 def nearest_seeds(seeds: np.ndarray, bands: Callable[..., None], aspect: float = 1.0) -> Nearest:
-    """The nearest seed of every sample; seeds : (H, W) bool; `bands` runs band functions to the end.
+    """The nearest seed of every sample, exact and around the tile.
 
-    aspect : the tile's height in widths.
+    Parameters
+    ----------
+    seeds : (H, W) bool
+    bands : callable
+        Runs band functions to the end.
+    aspect : float
+        The tile's height in widths.
+
+    Returns
+    -------
+    Nearest
     """
     height, width = seeds.shape
     away = np.empty((height, width), np.int32)
@@ -56,8 +66,20 @@ def edge_distance(
 ) -> tuple[np.ndarray, Nearest]:
     """How far outside the area where a mask is 0.5 or more each sample lies, and the nearest seed within.
 
-    mask : (H, W) float32. Its value and slope at a sample on the edge say where between samples the edge
-    runs, so that distances are finer than a sample. Inside they are 0.
+    The mask's value and slope at a sample on the edge say where between samples the edge runs, so that
+    distances are finer than a sample. Inside they are 0.
+
+    Parameters
+    ----------
+    mask : (H, W) float32
+    bands : callable
+        Runs band functions to the end.
+    aspect : float
+        The tile's height in widths.
+
+    Returns
+    -------
+    (H, W) float32 in widths, and Nearest for the seeds within
     """
     found = nearest_seeds(mask >= 0.5, bands, aspect)
     sample = sample_of(mask, aspect)
@@ -79,7 +101,20 @@ def sample_of(mask: np.ndarray, aspect: float) -> np.float32:
 
 
 def edge_near(mask: np.ndarray, bands: Callable[..., None], sample: np.float32) -> np.ndarray:
-    """How far from each sample a mask falls to a half, by its own value and steepest fall, in widths."""
+    """How far from each sample a mask falls to a half, by its own value and steepest fall, in widths.
+
+    Parameters
+    ----------
+    mask : (H, W) float32
+    bands : callable
+        Runs band functions to the end.
+    sample : float
+        Of a sample, in widths.
+
+    Returns
+    -------
+    (H, W) float32, negative inside
+    """
     out = np.empty_like(mask)
     bands(lambda y0, y1: near_rows(mask, sample, out, y0, y1))
     return out
@@ -87,7 +122,16 @@ def edge_near(mask: np.ndarray, bands: Callable[..., None], sample: np.float32) 
 
 @kernel
 def near_rows(mask, sample, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Fill rows of `edge_near`."""
+    """Fill rows of `edge_near`.
+
+    Parameters
+    ----------
+    mask : (H, W) float32
+    sample : float32
+        Of a sample, in widths.
+    out : (H, W) float32
+        Rows y0 to y1 are filled.
+    """
     height, width = mask.shape
     half, none = np.float32(0.5), np.float32(0)
     for y in range(y0, y1):
@@ -112,6 +156,21 @@ def signed_distance(
     """Distance to the edge of a mask in widths, negative inside: (H, W) float32.
 
     A side that is not wanted costs nothing and is 0.
+
+    Parameters
+    ----------
+    mask : (H, W) float32
+        Inside where it is 0.5 or more.
+    bands : callable
+        Runs band functions to the end.
+    inside, outside : bool
+        Which sides are wanted.
+    aspect : float
+        The tile's height in widths.
+
+    Returns
+    -------
+    (H, W) float32
     """
     # Where the edge runs through a sample itself, its own value says best how far it is.
     sample = sample_of(mask, aspect)
@@ -138,7 +197,14 @@ def signed_distance(
 
 @kernel
 def column_ways(seeds, away, x0, x1):  # type: ignore[no-untyped-def]
-    """For columns x0..x1 the way down (or up, if negative) to the nearest seed in the same column."""
+    """For columns x0..x1 the way down (or up, if negative) to the nearest seed in the same column.
+
+    Parameters
+    ----------
+    seeds : (H, W) bool
+    away : (H, W) int32
+        Columns x0 to x1 are filled; H where the column has no seed.
+    """
     height = seeds.shape[0]
     width = x1 - x0
     last = np.full(width, -FAR, np.int32)
@@ -169,7 +235,19 @@ def column_ways(seeds, away, x0, x1):  # type: ignore[no-untyped-def]
 
 @kernel
 def envelope_rows(away, squash, distance, row, column, y0, y1):  # type: ignore[no-untyped-def]
-    """Fill rows with the distance to the nearest seed, and where it is; see `nearest_seeds`."""
+    """Fill rows with the distance to the nearest seed, and where it is; see `nearest_seeds`.
+
+    Parameters
+    ----------
+    away : (H, W) int32
+        From `column_ways`.
+    squash : float
+        A row's height in columns.
+    distance : (H, W) float32
+        In columns; filled, as are `row` and `column`.
+    row, column : (H, W) int32
+        Where the nearest seed is.
+    """
     height, width = away.shape
     sites = np.empty(width + 1, np.int64)
     edges = np.empty(width + 2, np.float64)

@@ -19,8 +19,24 @@ def run_down(
 ) -> np.ndarray:
     """Carry stains down the rows, around the tile, until what began at the top no longer shows.
 
-    source : (H, W) what starts at each place; aside : (H, W) columns moved for each row; keep : the share
-    left after each row; widen : variance gained a row, in columns; length : in tiles, until a third is left.
+    Parameters
+    ----------
+    source : (H, W) float32
+        What starts at each place, from 0.
+    aside : (H, W) float32
+        Columns moved for each row.
+    keep : float
+        The share left after each row, 0 to 1.
+    widen : float
+        Variance gained a row, in columns.
+    length : float
+        In tiles, until a third is left.
+    check : callable
+        Called every few rows; raises to end the work.
+
+    Returns
+    -------
+    (H, W) float32
     """
     height, width = source.shape
     out = np.zeros_like(source)
@@ -37,7 +53,19 @@ def run_down(
 
 @kernel
 def run_rows(source, aside, keep, side, now, spare, out, start, count):  # type: ignore[no-untyped-def]
-    """Carry the stain `now` (W,) on over some rows, and leave it in `out`."""
+    """Carry the stain `now` (W,) on over some rows, and leave it in `out`.
+
+    Parameters
+    ----------
+    source, aside, keep
+        As in `run_down`.
+    side : float32
+        The share that each column gives to both sides, 0 to 0.25.
+    now, spare : (W,) float32
+        The stain, which is changed, and scratch memory.
+    out : (H, W) float32
+        Rows from `start` on are filled, `count` of them, around the tile.
+    """
     height, width = source.shape
     for n in range(start, start + count):
         y = n % height
@@ -72,11 +100,28 @@ def rain_on(
 ) -> np.ndarray:
     """Let rain wear a surface away and lay down elsewhere what it carried; nothing is lost.
 
-    ground, rain : (h, w) float64 in lengths of a cell, the rain for each step; dissolving : the share of
-    what water could still carry that it takes up in a step; carrying : how much it can carry; drying : the
-    share of the water lost in a step. Returns the new ground. Water moves through pipes between
-    neighbours (X. Mei and others, *Fast hydraulic erosion simulation and visualization on GPU*, 2007);
-    what it carries moves in the same share as the water itself, so that the sum stays.
+    Water moves through pipes between neighbours (X. Mei and others, *Fast hydraulic erosion simulation and
+    visualization on GPU*, 2007); what it carries moves in the same share as the water itself, so that the
+    sum stays.
+
+    Parameters
+    ----------
+    ground : (h, w) float64
+        In lengths of a cell.
+    rain : (h, w) float64
+        What falls in each step.
+    dissolving : float
+        The share of what water could still carry that it takes up in a step, 0 to 1.
+    carrying : float
+        How much water can carry.
+    drying : float
+        The share of the water lost in a step, 0 to 1.
+    check : callable
+        Called before each step; raises to end the work.
+
+    Returns
+    -------
+    (h, w) float64, the new ground
     """
     ground = ground.copy()
     water, load = np.zeros_like(ground), np.zeros_like(ground)
@@ -90,7 +135,15 @@ def rain_on(
 
 @kernel
 def pour_step(ground, water, rain, flow):  # type: ignore[no-untyped-def]
-    """Rain falls, and the outflow of each cell to the right, the left, down and up is set anew."""
+    """Rain falls, and the outflow of each cell to the right, the left, down and up is set anew.
+
+    Parameters
+    ----------
+    ground, water, rain : (h, w) float64
+        Water is changed.
+    flow : (h, w, 4) float64
+        Changed.
+    """
     height, width = ground.shape
     for y in range(height):
         for x in range(width):
@@ -114,7 +167,19 @@ def pour_step(ground, water, rain, flow):  # type: ignore[no-untyped-def]
 
 @kernel
 def wear_step(ground, water, load, flow, spare, dissolving, carrying, drying):  # type: ignore[no-untyped-def]
-    """Water and its load move on; then each cell takes up ground or lays it down."""
+    """Water and its load move on; then each cell takes up ground or lays it down.
+
+    Parameters
+    ----------
+    ground, water, load : (h, w) float64
+        All are changed.
+    flow : (h, w, 4) float64
+        From `pour_step`.
+    spare : (h, w) float64
+        Scratch memory.
+    dissolving, carrying, drying : float
+        As in `rain_on`.
+    """
     height, width = ground.shape
     for y in range(height):
         above, below = beside(y, height)

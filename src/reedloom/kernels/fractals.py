@@ -89,7 +89,18 @@ LARGEST = np.float32(1e18)
 
 
 def add_octave(how: str, state: SumState, noise: np.ndarray, octave: Octave) -> None:
-    """Take one octave's noise (standard deviation about 0.25) into the sum `how`, one of SUMS."""
+    """Take one octave's noise (standard deviation about 0.25) into the sum `how`, one of SUMS.
+
+    Parameters
+    ----------
+    how : str
+        One of SUMS.
+    state : SumState
+        The sum so far; changed.
+    noise : (n, W) float32
+        With a mean of 0.
+    octave : Octave
+    """
     SUMS[how](state, noise, octave.amplitude, octave.share)
     np.clip(state.value, -LARGEST, LARGEST, out=state.value)
     np.clip(state.weight, -LARGEST, LARGEST, out=state.weight)

@@ -58,10 +58,24 @@ def make_waves(
     seed: int, frequency: float, bandwidth: float, direction: float, spread: float, evolution: float,
     check: Check = no_check,
 ) -> Waves:  # fmt: skip
-    """Waves about `frequency` a tile, of relative `bandwidth` (0..1), running along `direction`.
+    """Waves about one frequency, running along one direction.
 
-    direction, spread : radians; each wave's direction departs by up to ± spread.
-    evolution : the phase of every wave turns once, twice or back while it goes from 0 to 1.
+    Parameters
+    ----------
+    frequency : float
+        Waves across the tile.
+    bandwidth : float
+        Relative, 0 to 1.
+    direction, spread : float
+        Radians; each wave's direction departs by up to ± spread.
+    evolution : float
+        The phase of every wave turns once, twice or back while it goes from 0 to 1.
+    check : callable
+        Called every few milliseconds; may raise `Cancelled`.
+
+    Returns
+    -------
+    Waves
     """
     sharpness = (math.pi * frequency * max(bandwidth, 0.02)) ** 2
     reach = math.sqrt(-math.log(CUT) / sharpness)
@@ -103,7 +117,21 @@ def wave_copies(waves: Waves, y0: float, y1: float) -> np.ndarray:
 
 @kernel
 def draw_waves(waves, frequency, sharpness, reach, height, amount, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Add waves to rows y0..y1 of the plain tile; `out` holds just those rows."""
+    """Add waves to rows y0..y1 of the plain tile; `out` holds just those rows.
+
+    Parameters
+    ----------
+    waves : (n, 6) float64
+        From `wave_copies`.
+    frequency, sharpness, reach : float
+        As in `Waves`.
+    height : int
+        Rows in the whole tile.
+    amount : float
+        What the waves are multiplied by.
+    out : (y1 - y0, W) float32
+        Added to; just the band's rows.
+    """
     width = out.shape[1]
     step = 1.0 / width
     for n in range(waves.shape[0]):

@@ -16,16 +16,38 @@ def gaussian_response(samples: int, deviation: float) -> np.ndarray:
     """What a Gaussian of `deviation` (share of the tile) leaves of each frequency of a period.
 
     Returns (samples // 2 + 1,) float32, the exact transform of the periodic Gaussian.
+
+    Parameters
+    ----------
+    samples : int
+        In a period.
+    deviation : float
+        As a share of the period, from 0.
+
+    Returns
+    -------
+    (samples // 2 + 1,) float32, 1 for the mean: the exact transform of the periodic Gaussian
     """
     frequency = np.arange(samples // 2 + 1, dtype=np.float64)
     return np.exp(-2 * (np.pi * deviation * frequency) ** 2).astype(np.float32)
 
 
 def blur_axis(source: np.ndarray, response: np.ndarray, axis: int, bands: BandRunner) -> np.ndarray:
-    """Multiply the spectrum of every row (axis 1) or column (axis 0) by `response`.
+    """Multiply the spectrum of every row (axis 1) or column (axis 0) by a response.
 
-    source : (H, W) float32; `bands(band, rows=, band_rows=)` runs a band function to the end.
     Frequencies whose response is below float32's last bit are neither kept nor transformed back.
+
+    Parameters
+    ----------
+    source : (H, W) float32
+    response : (n // 2 + 1,) float32
+        For n samples along the axis.
+    bands : callable
+        ``bands(band, rows=, band_rows=)`` runs a band function to the end.
+
+    Returns
+    -------
+    (H, W) float32
     """
     import scipy.fft  # its import takes longer than all other kernels', and only blurs need it
 

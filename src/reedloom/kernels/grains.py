@@ -62,7 +62,13 @@ class Scatter:
 
     @classmethod
     def of(cls, fill: Fill, grid_fill: GridFill, columns: int, rows: int, detail: float = 1.0) -> Scatter:
-        """With the mean measured at hashed places."""
+        """With the mean measured at hashed places.
+
+        Parameters
+        ----------
+        detail : float
+            As in the attribute; held between 1 and 4.
+        """
         place = np.stack([unit_lattice(7, 64, 64, 1), unit_lattice(7, 64, 64, 2)], axis=-1)
         out = np.empty((64, 64), np.float32)
         fill(np.ascontiguousarray(place), swings(0.0), np.full((1, 1), 1e-6, np.float32), out)
@@ -119,7 +125,23 @@ def _way(table, j, i, di, dj, fu, fv, c, s):  # type: ignore[no-untyped-def]
 
 @kernel
 def spot_rows(table, hardness, place, swing, footprint, out):  # type: ignore[no-untyped-def]
-    """The highest of round spots: table holds radius (cells; 0 for none) and tone behind each point."""
+    """The highest of round spots.
+
+    Parameters
+    ----------
+    table : (rows + 4, columns + 4, 6) float32
+        From `lay_cells`, with radius (cells; 0 for none) and tone behind each point.
+    hardness : float32
+        0 for domes, 1 for discs.
+    place : (n, W, 2) float32
+        In tiles.
+    swing : (n, W, 2) or (1, 1, 2) float32
+        From `swings`.
+    footprint : (n, W) or (1, 1) float32
+        What each sample covers, in tiles.
+    out : (n, W) float32
+        0 to 1.
+    """
     rows = table.shape[0] - 4
     columns = table.shape[1] - 4
     each = 1 if swing.shape[0] * swing.shape[1] > 1 else 0
@@ -156,7 +178,19 @@ def spot_rows(table, hardness, place, swing, footprint, out):  # type: ignore[no
 def facet_rows(table, sides, sharpness, place, swing, footprint, out):  # type: ignore[no-untyped-def]
     """The lowest of pyramids that stand around each point: flat facets with sharp creases.
 
-    table holds each pyramid's height at its point and, for each side, the side's slope in u and v.
+    Parameters
+    ----------
+    table : (rows + 4, columns + 4, 5 + 2 sides) float32
+        From `lay_cells`, with each pyramid's height at its point and, for each side, the side's slope
+        in u and v.
+    sides : int
+        From 3.
+    sharpness : float32
+        1 for pyramids, 0 for cones.
+    place, swing, footprint
+        As in `spot_rows`.
+    out : (n, W) float32
+        In cells.
     """
     rows = table.shape[0] - 4
     columns = table.shape[1] - 4
@@ -193,8 +227,19 @@ def facet_rows(table, sides, sharpness, place, swing, footprint, out):  # type: 
 
 @kernel
 def fibre_rows(table, ends, place, swing, footprint, out):  # type: ignore[no-untyped-def]
-    """The highest of long grains: table holds half length (cells across), half width (cells down),
-    slant, and tone behind each point; they taper over the share `ends` of their length.
+    """The highest of long grains.
+
+    Parameters
+    ----------
+    table : (rows + 4, columns + 4, 8) float32
+        From `lay_cells`, with half length (cells across), half width (cells down), slant, and tone
+        behind each point.
+    ends : float32
+        Over which share of their length they taper, 0 to 1.
+    place, swing, footprint
+        As in `spot_rows`.
+    out : (n, W) float32
+        0 to 1.
     """
     rows = table.shape[0] - 4
     columns = table.shape[1] - 4
@@ -240,7 +285,16 @@ def _point(table, j, i, c, s, dj, di):  # type: ignore[no-untyped-def]
 
 @kernel
 def spot_grid_rows(table, hardness, grid, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`spot_rows` on the tile's own `Grid`: each spot is drawn over a run of samples, in vectors."""
+    """`spot_rows` on the tile's own `Grid`: each spot is drawn over a run of samples, in vectors.
+
+    Parameters
+    ----------
+    table, hardness
+        As in `spot_rows`.
+    grid : Grid
+    out : (y1 - y0, W) float32
+        Just the band's rows.
+    """
     fractions, starts, runs = grid.columns
     height, c, s = grid.height, grid.c, grid.s
     rows = table.shape[0] - 4
@@ -311,7 +365,16 @@ def _lower(lowest, rise, places, pu, dv, sharpness, peak):  # type: ignore[no-un
 
 @kernel
 def facet_grid_rows(table, sides, sharpness, grid, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`facet_rows` on the tile's own `Grid`; far pyramids that cannot be lower anywhere are left out."""
+    """`facet_rows` on the tile's own `Grid`; far pyramids that cannot be lower anywhere are left out.
+
+    Parameters
+    ----------
+    table, sides, sharpness
+        As in `facet_rows`.
+    grid : Grid
+    out : (y1 - y0, W) float32
+        Just the band's rows.
+    """
     fractions, starts, runs = grid.columns
     height, c, s = grid.height, grid.c, grid.s
     rows = table.shape[0] - 4
@@ -354,9 +417,19 @@ def facet_grid_rows(table, sides, sharpness, grid, out, y0, y1):  # type: ignore
 
 @kernel
 def fibre_grid_rows(table, ends, grid, moved, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`fibre_rows` on the tile's own `Grid`, with v moved by `moved` (n, W) tiles.
+    """`fibre_rows` on the tile's own `Grid`, moved down.
 
     A run of samples goes on while both its column and its row of cells are the same.
+
+    Parameters
+    ----------
+    table, ends
+        As in `fibre_rows`.
+    grid : Grid
+    moved : (y1 - y0, W) float32
+        What v is moved by, in tiles.
+    out : (y1 - y0, W) float32
+        Just the band's rows.
     """
     fractions, starts, runs = grid.columns
     height, c, s = grid.height, grid.c, grid.s

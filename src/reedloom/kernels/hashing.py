@@ -48,7 +48,21 @@ def hash_lattice(
 def unit_lattice(
     seed: int, width: int, height: int, stream: int = 0, first: int = 0, check: Check = no_check
 ) -> np.ndarray:
-    """A random value in 0..1 for every place of a lattice, as `hash_lattice`: (height, width) float32."""
+    """A random value in 0..1 for every place of a lattice, as `hash_lattice`: (height, width) float32.
+
+    Parameters
+    ----------
+    stream : int
+        Lattices of other streams have nothing in common.
+    first : int
+        The first row to make; `height` rows from there on.
+    check : callable
+        Called every few milliseconds; may raise `Cancelled`.
+
+    Returns
+    -------
+    (height, width) float32, 0 to 1
+    """
     return _in_blocks(unit_rows, np.empty((height, width), np.float32), seed, stream, first, check)
 
 
@@ -87,7 +101,17 @@ def _unit(bits):  # type: ignore[no-untyped-def]
 
 @kernel
 def hash_rows(start, x0, y0, out):  # type: ignore[no-untyped-def]
-    """Fill a block of a lattice, from column x0 and row y0 on, with mixed bits."""
+    """Fill a block of a lattice, from column x0 and row y0 on, with mixed bits.
+
+    Parameters
+    ----------
+    start : uint32
+        From the seed and the stream.
+    x0, y0 : int
+        Where in the lattice the block begins.
+    out : (h, w) uint32
+        Filled.
+    """
     for y in range(out.shape[0]):
         line = out[y]
         for x in range(out.shape[1]):
@@ -96,7 +120,17 @@ def hash_rows(start, x0, y0, out):  # type: ignore[no-untyped-def]
 
 @kernel
 def unit_rows(start, x0, y0, out):  # type: ignore[no-untyped-def]
-    """Fill a block of a lattice with values in 0..1."""
+    """Fill a block of a lattice with values in 0..1.
+
+    Parameters
+    ----------
+    start : uint32
+        From the seed and the stream.
+    x0, y0 : int
+        Where in the lattice the block begins.
+    out : (h, w) float32
+        Filled with 0 to 1.
+    """
     for y in range(out.shape[0]):
         line = out[y]
         for x in range(out.shape[1]):
@@ -118,7 +152,18 @@ def _start(seed: int, stream: int) -> np.uint32:
 
 
 def unit_chances(seed: int, ids: np.ndarray, stream: int = 0) -> np.ndarray:
-    """A random value in 0..1 for each whole number, which does not depend on the others: (N,) float32."""
+    """A random value in 0..1 for each whole number, which does not depend on the others: (N,) float32.
+
+    Parameters
+    ----------
+    ids : (N,) int64
+    stream : int
+        Values of other streams have nothing in common.
+
+    Returns
+    -------
+    (N,) float32, 0 to 1
+    """
     out = np.empty(len(ids), np.float32)
     chances_of(_start(seed, stream), np.ascontiguousarray(ids, np.int64), out)
     return out

@@ -54,9 +54,19 @@ def ray_steps(
 def occlusion_rows(surface, steps, directions, out, y0, y1):  # type: ignore[no-untyped-def]
     """The cosine-weighted share of the sky seen from each sample.
 
-    surface : (H, W) float32, heights in metres; steps : from `ray_steps`; out : (H, W), 1 is open.
-    For a horizon at elevation h over an even sky a ray's share is cos² h = 1 / (1 + tan² h)
-    (Bavoil and others 2008, with the surface taken as level).
+    For a horizon at elevation h over an even sky a ray's share is cos² h = 1 / (1 + tan² h) (L. Bavoil and
+    others, 2008, with the surface taken as level).
+
+    Parameters
+    ----------
+    surface : (H, W) float32
+        Heights in metres.
+    steps : (n, 4) float64
+        From `ray_steps`.
+    directions : int
+        Rays.
+    out : (H, W) float32
+        1 is open; rows y0 to y1 are filled.
     """
     height, width = surface.shape
     horizon = np.empty(width, np.float32)
@@ -104,9 +114,23 @@ def shadow_steps(
 ) -> tuple[np.ndarray, bool]:
     """The places a shadow ray reads, and whether its steps are whole along columns.
 
-    reach : how far, in metres; angle : towards the light, radians clockwise from the right. Steps are whole
-    along the axis on which the ray moves faster, so that two samples are mixed and not four. The places are
-    (n, 4) float64: whole columns and rows, what is left of a row or a column, and one over the distance.
+    Steps are whole along the axis on which the ray moves faster, so that two samples are mixed and not four.
+
+    Parameters
+    ----------
+    width, height : int
+        Samples.
+    physical : (float, float)
+        The tile in metres.
+    reach : float
+        How far the ray goes, in metres.
+    angle : float
+        Towards the light, radians clockwise from the right.
+
+    Returns
+    -------
+    (n, 4) float64: whole columns and rows, what is left of a row or a column, and one over the distance;
+    and a bool
     """
     dx, dy = physical[0] / width, physical[1] / height
     across, down = math.cos(angle) / dx, math.sin(angle) / dy  # samples for a metre
@@ -125,10 +149,22 @@ def shadow_steps(
 
 @kernel
 def cast_shadow_rows(surface, steps, is_wide, tangent, softness, out, y0, y1):  # type: ignore[no-untyped-def]
-    """How much of a light each sample sees: 1 lit, 0 in shadow.
+    """How much of a light each sample sees.
 
-    surface : (H, W) float32 in metres; steps : from `shadow_steps`; is_wide : whether they are whole along
-    columns; tangent : of the light's elevation; softness : over how much of it a shadow's edge fades.
+    Parameters
+    ----------
+    surface : (H, W) float32
+        In metres.
+    steps : (n, 4) float64
+        From `shadow_steps`.
+    is_wide : bool
+        Whether steps are whole along columns.
+    tangent : float
+        Of the light's elevation.
+    softness : float
+        Over how much of the tangent a shadow's edge fades.
+    out : (H, W) float32
+        1 lit, 0 in shadow; rows y0 to y1 are filled.
     """
     height, width = surface.shape
     horizon = np.empty(width, np.float32)

@@ -37,7 +37,17 @@ _TO_SECOND, _TO_FIRST = 2, 3
 
 @lowered
 def read_linear(b, source, pairs, line, x, width, height, channels, opening):  # type: ignore[no-untyped-def]
-    """Read samples x to x + 15 of a row between the four samples about their places."""
+    """Read samples x to x + 15 of a row between the four samples about their places.
+
+    Parameters
+    ----------
+    source, pairs, line, x, width, height, channels, opening
+        As the module says.
+
+    Returns
+    -------
+    int32, one bit a sample
+    """
     v = _Vectors(b)
     run = _Run(v, (source, pairs, line), x, (width, height, channels), opening, beside=0)
     with b.if_else(run.is_grey) as (grey, colour):
@@ -55,7 +65,17 @@ def read_linear(b, source, pairs, line, x, width, height, channels, opening):  #
 
 @lowered
 def read_spline(b, source, pairs, line, x, width, height, channels, opening):  # type: ignore[no-untyped-def]
-    """Read samples x to x + 15 of a row through Catmull-Rom splines over 4 × 4 samples."""
+    """Read samples x to x + 15 of a row through Catmull-Rom splines over 4 × 4 samples.
+
+    Parameters
+    ----------
+    source, pairs, line, x, width, height, channels, opening
+        As the module says.
+
+    Returns
+    -------
+    int32, one bit a sample
+    """
     v = _Vectors(b)
     run = _Run(v, (source, pairs, line), x, (width, height, channels), opening, beside=1)
     across, along = v.spline_weights(run.across), v.spline_weights(run.along)

@@ -59,6 +59,13 @@ class Lattice:
         Gradients turn once, twice, or back while evolution goes from 0 to 1; values swing once or
         twice through their range. So noise changes without moving and comes back to itself after
         every whole step of evolution.
+
+        Parameters
+        ----------
+        columns, rows : int
+            Cells, from 1 up.
+        fade : int
+            One of FADES.
         """
         bits = hash_lattice(seed, min(columns, TABLE), min(rows, TABLE))
         choices = np.array([1.0, 2.0, 1.0, 2.0] if is_value else [-2.0, -1.0, 1.0, 2.0])
@@ -260,7 +267,19 @@ def add_lattice_places(corners, finest, place, footprint, amount, out):  # type:
 
 @kernel
 def add_turning_places(corners, is_value, finest, place, footprint, evolution, amount, out):  # type: ignore[no-untyped-def]
-    """`add_lattice_places` where each sample has an evolution of its own, (n, W); corners with phases."""
+    """`add_lattice_places` where each sample has an evolution of its own.
+
+    Parameters
+    ----------
+    corners : Corners
+        With phases.
+    is_value : bool
+        Value noise rather than gradient noise.
+    evolution : (n, W) float32
+        In turns.
+    finest, place, footprint, amount, out
+        As in `add_lattice_places`.
+    """
     phases, columns, rows, shift_u, shift_v, fade = corners
     for y in range(out.shape[0]):
         for x in range(out.shape[1]):

@@ -28,7 +28,22 @@ def half_widths(shape: str, radius: int) -> np.ndarray:
 
 
 def dilate(map: np.ndarray, shape: str, radius: int, bands: Callable[..., None]) -> np.ndarray:
-    """The highest value within an element of a whole radius in samples around each: (H, W)."""
+    """The highest value within an element of a whole radius in samples around each: (H, W).
+
+    Parameters
+    ----------
+    map : (H, W) float32
+    shape : str
+        Of the element, one of SHAPES.
+    radius : int
+        In samples, from 0.
+    bands : callable
+        Runs band functions to the end.
+
+    Returns
+    -------
+    (H, W) float32
+    """
     height, width = map.shape
     radius = min(radius, (min(height, width) - 1) // 2)
     if radius <= 0:
@@ -72,7 +87,17 @@ def _raise(line, first, second):  # type: ignore[no-untyped-def]
 
 @kernel
 def run_rows(padded, radius, levels, out, y0, y1):  # type: ignore[no-untyped-def]
-    """The highest of 2 radius + 1 samples along each row; padded: (H, W + 2 radius)."""
+    """The highest of 2 radius + 1 samples along each row; padded: (H, W + 2 radius).
+
+    Parameters
+    ----------
+    padded : (H, W + 2 radius) float32
+        With the wrapped border at both sides.
+    levels : int
+        How many powers of two runs are made of.
+    out : (H, W) float32
+        Rows y0 to y1 are filled.
+    """
     width = out.shape[1]
     runs = np.empty((levels, padded.shape[1]), np.float32)
     k = 0
@@ -88,7 +113,17 @@ def run_rows(padded, radius, levels, out, y0, y1):  # type: ignore[no-untyped-de
 
 @kernel
 def dilate_rows(padded, halves, radius, levels, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Dilation by an element whose rows have the half lengths `halves`."""
+    """Dilation by an element whose rows have the half lengths `halves`.
+
+    Parameters
+    ----------
+    padded : (H, W + 2 radius) float32
+        With the wrapped border at both sides.
+    halves : (2 radius + 1,) int64
+        Half the length of each of the element's rows.
+    out : (H, W) float32
+        Rows y0 to y1 are filled.
+    """
     height, width = out.shape
     rows = y1 - y0 + 2 * radius
     runs = np.empty((rows, levels, padded.shape[1]), np.float32)

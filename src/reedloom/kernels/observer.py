@@ -88,5 +88,21 @@ def film_reflectance(thickness: np.ndarray, film: float, base: complex, cosine: 
 
 
 def film_colours(limit: float, count: int, film: float, base: complex, cosine: float = 1.0) -> np.ndarray:
-    """Colours of films from 0 to `limit` nanometres in `count` even steps: (count, 3) linear sRGB."""
+    """Colours of films from 0 to `limit` nanometres in `count` even steps: (count, 3) linear sRGB.
+
+    Parameters
+    ----------
+    limit : float
+        Nanometres.
+    film : float
+        Index of refraction of the film.
+    base : complex
+        Of what is below it.
+    cosine : float
+        Of the angle within the film.
+
+    Returns
+    -------
+    (count, 3) float32
+    """
     return colour_of(film_reflectance(np.linspace(0, limit, count), film, base, cosine)).astype(np.float32)

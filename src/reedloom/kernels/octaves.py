@@ -78,7 +78,19 @@ class Reader:
         bands: Callable[..., None],
         aspect: float = 1.0,
     ) -> Reader:
-        """A reader with its footprint measured, band by band."""
+        """A reader with its footprint measured, band by band.
+
+        Parameters
+        ----------
+        place : (H, W, 2) float32, optional
+            In tiles; the tile's own grid if there is none.
+        evolution : float or (H, W) float32
+            In turns.
+        bands : callable
+            Runs band functions to the end.
+        aspect : float
+            The tile's height in widths.
+        """
         sample = max(1 / width, aspect / height)
         if place is None and isinstance(evolution, float):
             whole = np.full((1, 1), sample, np.float32)
@@ -104,6 +116,19 @@ class Reader:
 
         Octaves near the sampling limit are read at several places in each sample and averaged;
         those beyond it add nothing.
+
+        Parameters
+        ----------
+        name : str
+            "gradient", "value" or "cellular".
+        columns, rows : int
+            Cells, from 1 up.
+        fade : int
+            One of `lattice.FADES`.
+
+        Returns
+        -------
+        a function ``add(amount, out, y0, y1)`` that adds it to rows
         """
         if name == "cellular":
             add = self._cellular(seed, columns, rows)
@@ -182,7 +207,19 @@ def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest:
 
 
 def clear_share(cells: float, footprint: np.ndarray) -> np.ndarray:
-    """How much of cellular noise a sample can carry: all up to half a cell, none from a whole one."""
+    """How much of cellular noise a sample can carry: all up to half a cell, none from a whole one.
+
+    Parameters
+    ----------
+    cells : float
+        In a width of the tile.
+    footprint : (n, W) float32
+        In widths.
+
+    Returns
+    -------
+    (n, W) float32, 0 to 1
+    """
     return np.clip(2 - 2 * cells * footprint, 0, 1).astype(np.float32)
 
 

@@ -50,8 +50,18 @@ def _is_inside(u, v, outline):  # type: ignore[no-untyped-def]
 def outline_rows(outline, copies, radius, u, v, out):  # type: ignore[no-untyped-def]
     """Signed distance of places to the nearest of some copies of an outline, negative inside.
 
-    outline : (m, 2) float64; copies : (c, 2) float64, where each copy's middle lies; radius : of a
-    circle around the middle that holds the outline; u, v, out : (n, W).
+    Parameters
+    ----------
+    outline : (m, 2) float64
+        Its corners.
+    copies : (c, 2) float64
+        Where each copy's middle lies.
+    radius : float
+        Of a circle around the middle that holds the outline.
+    u, v : (n, W) float32
+        Places, in the outline's measure.
+    out : (n, W) float32
+        Filled.
     """
     m = outline.shape[0]
     near = np.empty(m, np.int64)
@@ -130,7 +140,21 @@ ALONE = np.zeros((1, 2))
 def outline_distance(
     outline: np.ndarray, u: np.ndarray, v: np.ndarray, copies: np.ndarray = ALONE
 ) -> np.ndarray:
-    """Signed distance of places to the nearest copy of a closed outline; see `outline_rows`."""
+    """Signed distance of places to the nearest copy of a closed outline; see `outline_rows`.
+
+    Parameters
+    ----------
+    outline : (m, 2) float64
+        Its corners.
+    u, v : (n, W) float32
+        Places, in the outline's measure.
+    copies : (c, 2) float64
+        Where each copy's middle lies.
+
+    Returns
+    -------
+    (n, W) float32, negative inside
+    """
     out = np.empty(u.shape, np.float32)
     corners = np.ascontiguousarray(outline, np.float64)
     radius = float(np.hypot(corners[:, 0], corners[:, 1]).max())

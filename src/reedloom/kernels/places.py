@@ -20,9 +20,18 @@ def beside(i, count):  # type: ignore[no-untyped-def]
 def tile_places(
     width: int, height: int, rows: range | None = None, against: np.ndarray | None = None
 ) -> np.ndarray:
-    """The place of each sample's centre in tile units, or just of some rows: (rows, width, 2) float32.
+    """The place of each sample's centre in tiles, or just of some rows.
 
-    `against`, of the same shape, is taken away: a map moved by so much shows there what lies at these places.
+    Parameters
+    ----------
+    rows : range, optional
+        Which rows; all by default.
+    against : (rows, width, 2) float32, optional
+        Taken away: a map moved by so much shows there what lies at these places.
+
+    Returns
+    -------
+    (rows, width, 2) float32
     """
     rows = rows or range(height)
     out = np.empty((len(rows), width, 2), np.float32)
@@ -47,7 +56,19 @@ def lay_places(across, down, out):  # type: ignore[no-untyped-def]
 
 @kernel
 def lay_places_against(across, down, by, out):  # type: ignore[no-untyped-def]
-    """`lay_places`, less a displacement."""
+    """`lay_places`, less a displacement.
+
+    Parameters
+    ----------
+    across : (W,) float32
+        u of each column.
+    down : (h,) float32
+        v of each row.
+    by : (h, W, 2) float32
+        Taken away.
+    out : (h, W, 2) float32
+        Filled.
+    """
     for y in range(len(down)):
         v = down[y]
         for x in range(len(across)):
@@ -56,7 +77,21 @@ def lay_places_against(across, down, by, out):  # type: ignore[no-untyped-def]
 
 
 def measure_footprint(place: np.ndarray, bands: Callable[..., None], aspect: float = 1.0) -> np.ndarray:
-    """How far each sample of a place reaches: (H, W) float32, in widths of a tile `aspect` times as high."""
+    """How far each sample of a place reaches: (H, W) float32, in widths of a tile `aspect` times as high.
+
+    Parameters
+    ----------
+    place : (H, W, 2) float32
+        In tiles.
+    bands : callable
+        Runs band functions to the end.
+    aspect : float
+        The tile's height in widths.
+
+    Returns
+    -------
+    (H, W) float32
+    """
     footprint = np.empty(place.shape[:2], np.float32)
     bands(lambda y0, y1: footprint_rows(place, np.float32(aspect), footprint, y0, y1))
     return footprint
@@ -71,8 +106,17 @@ def _near(d):  # type: ignore[no-untyped-def]
 def footprint_rows(place, aspect, out, y0, y1):  # type: ignore[no-untyped-def]
     """How far one sample reaches, from the distance to its neighbours' places.
 
-    The nearer of the two neighbours counts in each direction, so that a fold or a seam in the place
-    does not read as a huge sample. place: (H, W, 2); out: (H, W), in widths of the tile.
+    The nearer of the two neighbours counts in each direction, so that a fold or a seam in the place does
+    not read as a huge sample.
+
+    Parameters
+    ----------
+    place : (H, W, 2) float32
+        In tiles.
+    aspect : float
+        The tile's height in widths.
+    out : (H, W) float32
+        In widths; rows y0 to y1 are filled.
     """
     height, width = out.shape
     for y in range(y0, y1):
@@ -93,7 +137,17 @@ def footprint_rows(place, aspect, out, y0, y1):  # type: ignore[no-untyped-def]
 
 
 def split_places(place: np.ndarray, y0: int, y1: int) -> np.ndarray:
-    """The places of the four quarters of each sample in rows y0..y1: (2n, 2W, 2) float32."""
+    """The places of the four quarters of each sample in rows y0..y1: (2n, 2W, 2) float32.
+
+    Parameters
+    ----------
+    place : (H, W, 2) float32
+        In tiles.
+
+    Returns
+    -------
+    (2n, 2W, 2) float32
+    """
     out = np.empty((2 * (y1 - y0), 2 * place.shape[1], 2), np.float32)
     split_place_rows(place, out, y0, y1)
     return out
@@ -111,7 +165,15 @@ def _step(before, here, after):  # type: ignore[no-untyped-def]
 
 @kernel
 def split_place_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Fill rows of quarter places; see `split_places`."""
+    """Fill rows of quarter places; see `split_places`.
+
+    Parameters
+    ----------
+    place : (H, W, 2) float32
+        In tiles.
+    out : (2 (y1 - y0), 2 W, 2) float32
+        Filled.
+    """
     height, width = place.shape[0], place.shape[1]
     quarter = np.float32(0.25)
     for y in range(y0, y1):
@@ -140,10 +202,24 @@ def read_at(
     how: str,
     size: tuple[int, int] | None = None,
 ) -> np.ndarray:
-    """A map read at given places: "nearest", "linear" or "cubic"; the border wraps.
+    """A map read at given places; the border wraps.
 
-    map : (h, w) or (h, w, channels); place : (H, W, 2) tile units, or what makes rows of it for a size
-    (W, H), the map's own by default, so that they are read while the processor's cache still holds them.
+    Parameters
+    ----------
+    bands : callable
+        Runs band functions to the end.
+    map : (h, w) or (h, w, channels) float32
+    place : (H, W, 2) float32, or callable
+        In tiles; or what makes rows of it, so that they are read while the processor's cache still
+        holds them.
+    how : str
+        "nearest", "linear" or "cubic".
+    size : (W, H), optional
+        Of what is made, where `place` is a function; the map's own by default.
+
+    Returns
+    -------
+    (H, W) or (H, W, channels) float32
     """
     source = map if map.ndim == 3 else map[..., None]
     shape = map.shape[:2] if size is None else size[::-1]
@@ -174,8 +250,16 @@ def _read_nearest(map: np.ndarray, place: np.ndarray, out: np.ndarray) -> None:
 def sample_rows(source, place, out, spline, y0, y1):  # type: ignore[no-untyped-def]
     """Read a map at given places: between four samples, or through splines over sixteen; the border wraps.
 
-    source: (h, w, channels); place: (H, W, 2) tile units; out: (H, W, channels); spline: boolean. Grey and
-    colour maps are read many samples at once, but for those that lie across the source's seam.
+    Grey and colour maps are read many samples at once, but for those that lie across the source's seam.
+
+    Parameters
+    ----------
+    source : (h, w, channels) float32
+    place : (H, W, 2) float32
+        In tiles.
+    out : (H, W, channels) float32
+        Rows y0 to y1 are filled.
+    spline : bool
     """
     height, width, channels = source.shape
     n = out.shape[1]
@@ -262,7 +346,13 @@ def _neighbours(i, count):  # type: ignore[no-untyped-def]
 def slope_rows(source, dx, dy, out, y0, y1):  # type: ignore[no-untyped-def]
     """The slope of a map by central differences with the border wrapped.
 
-    `dx`, `dy` are the distances between samples; out (H, W, 2) is the rise per that unit.
+    Parameters
+    ----------
+    source : (H, W) float32
+    dx, dy : float
+        The distances between samples.
+    out : (H, W, 2) float32
+        The rise per that unit; rows y0 to y1 are filled.
     """
     height, width = source.shape
     kx = np.float32(0.5 / dx)

@@ -39,7 +39,18 @@ where it began, or a whole tile away."""
 
 
 def make_points(u: np.ndarray, v: np.ndarray, ids: np.ndarray | None = None) -> np.ndarray:
-    """Plain points at places in tiles, wrapped onto the tile; numbered in order unless `ids` are given."""
+    """Plain points at places in tiles, wrapped onto the tile; numbered in order unless `ids` are given.
+
+    Parameters
+    ----------
+    u, v : (N,) float64
+        In tiles.
+    ids : (N,) int64, optional
+
+    Returns
+    -------
+    (N,) of `POINT`
+    """
     points = np.zeros(len(u), POINT)
     points["u"], points["v"] = wrapped(u), wrapped(v)
     points["size"] = points["stretch"] = points["tone"] = 1
@@ -54,7 +65,18 @@ def wrapped(places: np.ndarray) -> np.ndarray:
 
 
 def read_at(map: np.ndarray, u: np.ndarray, v: np.ndarray) -> np.ndarray:
-    """A map's value at each place, mixed from the four samples around it, wrapped: (N,) or (N, channels)."""
+    """A map's value at each place, mixed from the four samples around it, wrapped: (N,) or (N, channels).
+
+    Parameters
+    ----------
+    map : (H, W) or (H, W, channels) float32
+    u, v : (N,) float64
+        In tiles.
+
+    Returns
+    -------
+    (N,) or (N, channels) float32
+    """
     source = map if map.ndim == 3 else map[..., None]
     place = np.stack([u, v], axis=-1).astype(np.float32)[None]
     out = np.empty((1, len(u), source.shape[2]), np.float32)

@@ -66,9 +66,21 @@ def _parts(rows: int, check: Callable[[], None]) -> Iterator[tuple[int, int]]:
 def measure_regions(
     labels: np.ndarray, check: Callable[[], None] = _go_on, aspect: float = 1.0
 ) -> RegionTable:
-    """The table of a label map (H, W) int32 with numbers from 0; `check` raises to end the work.
+    """The table of a label map.
 
-    aspect : the tile's height in widths, by which lengths and directions are measured.
+    Parameters
+    ----------
+    labels : (H, W) int32
+        From 0; 0 is a region like the others.
+    check : callable
+        Called now and then; raises to end the work.
+    aspect : float
+        The tile's height in widths, by which lengths and directions are measured.
+
+    Returns
+    -------
+    RegionTable
+        With one row for each label.
     """
     height, width = labels.shape
     count = int(labels.max()) + 1
@@ -102,7 +114,18 @@ def measure_regions(
 
 @kernel
 def sum_turns(labels, cu, su, cv, sv, sums, y0, y1):  # type: ignore[no-untyped-def]
-    """Per label: samples, and the sums of the circular u and v; sums (n, 5)."""
+    """Per label: samples, and the sums of the circular u and v; sums (n, 5).
+
+    Parameters
+    ----------
+    labels : (H, W) int32
+    cu, su : (W,) float64
+        Cosine and sine of each column's turn around the tile.
+    cv, sv : (H,) float64
+        Of each row's.
+    sums : (n, 5) float64
+        Added to.
+    """
     for y in range(y0, y1):
         for x in range(labels.shape[1]):
             k = labels[y, x]
@@ -115,7 +138,18 @@ def sum_turns(labels, cu, su, cv, sv, sums, y0, y1):  # type: ignore[no-untyped-
 
 @kernel
 def sum_ways(labels, middle_u, middle_v, sums, low, high, y0, y1):  # type: ignore[no-untyped-def]
-    """Per label: first and second moments of the way from a middle, and its reach; sums (n, 5)."""
+    """Per label: first and second moments of the way from a middle, and its reach; sums (n, 5).
+
+    Parameters
+    ----------
+    labels : (H, W) int32
+    middle_u, middle_v : (n,) float64
+        In tiles.
+    sums : (n, 5) float64
+        Added to.
+    low, high : (n, 2) float64
+        Widened to the farthest ways.
+    """
     height, width = labels.shape
     for y in range(y0, y1):
         v = (y + 0.5) / height
@@ -141,9 +175,19 @@ def find_regions(
 ) -> np.ndarray:
     """Number the connected regions of a tile, across its seam, in the order of their first samples.
 
-    inside : (H, W) bool; diagonal : whether samples that touch at a corner are joined; least : regions
-    smaller than this share of the tile are left out; check : raises to end the work.
-    Returns (H, W) int32, 0 outside, from 1 on inside.
+    Parameters
+    ----------
+    inside : (H, W) bool
+    diagonal : bool
+        Whether samples that touch at a corner are joined.
+    least : float
+        Regions smaller than this share of the tile are left out.
+    check : callable
+        Called now and then; raises to end the work.
+
+    Returns
+    -------
+    (H, W) int32, 0 outside, from 1 on inside
     """
     labels = np.zeros(inside.shape, np.int32)
     parents = np.zeros(inside.size // 2 + inside.shape[0] + 2, np.int32)
@@ -167,6 +211,17 @@ def place_chances(seed: int, u: np.ndarray, v: np.ndarray, stream: int = 0) -> n
     A sum of many waves of random direction and phase has nearly normal values, which the normal
     distribution's own curve spreads evenly. It depends on nothing but the place: other regions may come
     and go, and the same region has the same chance at every size of the map.
+
+    Parameters
+    ----------
+    u, v : (N,) float64
+        In tiles.
+    stream : int
+        Chances of other streams have nothing in common.
+
+    Returns
+    -------
+    (N,) float32, 0 to 1
     """
     from scipy.special import ndtr  # its import is slow, and few kinds need it
 
@@ -202,7 +257,19 @@ def _join(parents, first, second):  # type: ignore[no-untyped-def]
 def join_regions(inside, diagonal, labels, parents, count, y0, y1):  # type: ignore[no-untyped-def]
     """Label runs of some rows and join those that touch (A. Rosenfeld and J. Pfaltz, 1966).
 
-    count : the labels used so far; returns those used now.
+    Parameters
+    ----------
+    inside : (H, W) bool
+    labels : (H, W) int32
+        Rows y0 to y1 are filled.
+    parents : (n,) int32
+        For each label one that it is joined to; changed.
+    count : int
+        The labels used so far.
+
+    Returns
+    -------
+    the labels used now
     """
     height, width = inside.shape
     reach = 1 if diagonal else 0

@@ -12,6 +12,18 @@ def resize_axis(map: np.ndarray, count: int, repeats: float, axis: int) -> np.nd
 
     Where a new sample covers one old sample or more it is their average, each by its share; where it
     covers less, it is mixed from the two old samples nearest to it.
+
+    Parameters
+    ----------
+    map : (h, w, ...) float32
+    count : int
+        Samples along the axis, after repeating.
+    repeats : float
+        How many times it is laid side by side, above 0.
+
+    Returns
+    -------
+    the map with `count` samples along the axis
     """
     source = np.moveaxis(map, axis, 0)
     n = len(source)
@@ -47,7 +59,22 @@ def resize_map(
     repeats_v: float = 1,
     check: Check = no_check,
 ) -> np.ndarray:
-    """A map (h, w, ...) repeated and brought to (height, width, ...); `check` may raise `Cancelled`."""
+    """A map (h, w, ...) repeated and brought to (height, width, ...); `check` may raise `Cancelled`.
+
+    Parameters
+    ----------
+    map : (h, w, ...) float32
+    width, height : int
+        Samples, after repeating.
+    repeats_u, repeats_v : float
+        How many times it is laid side by side, above 0.
+    check : callable
+        Called now and then; may raise `Cancelled`.
+
+    Returns
+    -------
+    (height, width, ...) float32
+    """
     rows, columns = map.shape[:2]
     more = map.shape[2:]
     wide = np.empty((rows, width, *more), np.float32)

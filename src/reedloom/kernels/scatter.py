@@ -45,12 +45,22 @@ class Listed(NamedTuple):
 def scatter(
     seed: int, count: int, spacing: float, check: Callable[[], None], aspect: float = 1.0
 ) -> tuple[np.ndarray, np.ndarray]:
-    """Up to `count` points on the tile, none nearer to another than `spacing` around it.
+    """Points on the tile, none nearer to another than a distance around it.
 
-    check : called now and then; raises to end the work.
-    aspect : the tile's height in widths, by which `spacing` is measured.
+    Parameters
+    ----------
+    count : int
+        How many are wanted; fewer where no more fit.
+    spacing : float
+        The distance, in widths.
+    check : callable
+        Called now and then; raises to end the work.
+    aspect : float
+        The tile's height in widths.
 
-    Returns u and v, each (N,) float64 within 0..1, in an order whose beginnings are evenly spread.
+    Returns
+    -------
+    u and v, each (N,) float64 within 0 to 1, in an order whose beginnings are evenly spread
     """
     u, v = np.empty(count), np.empty(count)
     found, thrown = 0, 0
@@ -84,7 +94,21 @@ def _no_heads(across: float, aspect: float) -> np.ndarray:
 
 
 def thin_out(u: np.ndarray, v: np.ndarray, apart: float, aspect: float = 1.0) -> np.ndarray:
-    """Which points to keep, so that none is nearer than `apart` to one kept before it: (N,) bool."""
+    """Which points to keep, so that none is nearer than `apart` to one kept before it: (N,) bool.
+
+    Parameters
+    ----------
+    u, v : (N,) float64
+        In tiles.
+    apart : float
+        In widths.
+    aspect : float
+        The tile's height in widths.
+
+    Returns
+    -------
+    (N,) bool
+    """
     heads = _no_heads(min(2048 / max(1.0, aspect), 1 / max(apart, 1e-6)), aspect)
     following = np.empty(max(1, len(u)), np.int64)
     listed = Listed(heads, following, np.ascontiguousarray(u), np.ascontiguousarray(v))
@@ -147,7 +171,25 @@ def fill_cells(listed, count):  # type: ignore[no-untyped-def]
 
 @kernel
 def throw_darts(seed, start, throws, radius, aspect, listed, found):  # type: ignore[no-untyped-def]
-    """Throw darts and keep those that are free; returns how many points there are now."""
+    """Throw darts and keep those that are free; returns how many points there are now.
+
+    Parameters
+    ----------
+    start, throws : int
+        The first dart and how many.
+    radius : float
+        In widths.
+    aspect : float
+        The tile's height in widths.
+    listed : Listed
+        Those found are added.
+    found : int
+        How many points there are.
+
+    Returns
+    -------
+    how many there are now
+    """
     nearest = radius * radius
     for dart in range(start, start + throws):
         if found >= listed.us.shape[0]:
@@ -164,7 +206,19 @@ def throw_darts(seed, start, throws, radius, aspect, listed, found):  # type: ig
 
 @kernel
 def keep_apart(listed, apart, aspect, kept):  # type: ignore[no-untyped-def]
-    """Mark the points that are free of those kept before them."""
+    """Mark the points that are free of those kept before them.
+
+    Parameters
+    ----------
+    listed : Listed
+        The points; those kept are put into its cells.
+    apart : float
+        In widths.
+    aspect : float
+        The tile's height in widths.
+    kept : (N,) bool
+        True is written for those kept.
+    """
     for at in range(kept.shape[0]):
         u, v = listed.us[at], listed.vs[at]
         if _is_free(u, v, apart * apart, aspect, listed):

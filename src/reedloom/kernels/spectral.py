@@ -10,7 +10,22 @@ BLOCK = 32
 
 
 def transform(source: np.ndarray, axis: int, inverse: bool, bands: Callable[..., None]) -> np.ndarray:
-    """The complex Fourier transform of every row (axis 1) or column (axis 0): (H, W) complex64."""
+    """The complex Fourier transform of every row (axis 1) or column (axis 0): (H, W) complex64.
+
+    Parameters
+    ----------
+    source : (H, W) float32 or complex64
+    axis : int
+        0 or 1.
+    inverse : bool
+        Whether it is a spectrum that is brought back.
+    bands : callable
+        Runs band functions to the end.
+
+    Returns
+    -------
+    (H, W) complex64
+    """
     import scipy.fft  # its import takes longer than all other kernels', and only few kinds need it
 
     work = scipy.fft.ifft if inverse else scipy.fft.fft
@@ -29,8 +44,20 @@ def transform(source: np.ndarray, axis: int, inverse: bool, bands: Callable[...,
 def integrate_slopes(slope: np.ndarray, dx: float, dy: float, bands: Callable[..., None]) -> np.ndarray:
     """The periodic surface whose central differences come nearest to given slopes, with mean 0.
 
-    slope : (H, W, 2) float32, the rise per unit along columns and rows; dx, dy : between samples. Solves
-    Poisson's equation in the frequency domain (R. Frankot and R. Chellappa, 1988). (H, W) float32.
+    Solves Poisson's equation in the frequency domain (R. Frankot and R. Chellappa, 1988).
+
+    Parameters
+    ----------
+    slope : (H, W, 2) float32
+        The rise per unit along columns and rows.
+    dx, dy : float
+        Between samples, in that unit.
+    bands : callable
+        Runs band functions to the end.
+
+    Returns
+    -------
+    (H, W) float32
     """
     height, width = slope.shape[:2]
     across = np.sin(2 * np.pi * np.arange(width) / width) / dx

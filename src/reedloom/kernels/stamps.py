@@ -40,8 +40,18 @@ def make_sheets(
 ) -> Sheets:
     """Average drawings to the sizes at which they are stamped.
 
-    drawings : pairs of height and mask, each (H, W); which : (stamps,) the drawing of each stamp;
-    size_u, size_v : (stamps,) their extents as shares of the tile.
+    Parameters
+    ----------
+    drawings : list of (height, mask)
+        Each (H, W) float32.
+    which : (stamps,) int64
+        The drawing of each stamp.
+    size_u, size_v : (stamps,) float64
+        Their extents as shares of the tile.
+
+    Returns
+    -------
+    Sheets
     """
     height, width = drawings[0][0].shape
     steps = [

@@ -15,7 +15,19 @@ Bands = Callable[..., None]
 def affine(
     bands: Bands, map: np.ndarray, scale: float, offset: float, low: float = -3e38, high: float = 3e38
 ) -> np.ndarray:
-    """map × scale + offset, held between low and high."""
+    """map × scale + offset, held between low and high.
+
+    Parameters
+    ----------
+    bands : callable
+        Runs band functions to the end.
+    map : (H, W) or (H, W, channels) float32
+    scale, offset, low, high : float
+
+    Returns
+    -------
+    float32 of the map's shape
+    """
     out = np.empty_like(map)
     numbers = (np.float32(scale), np.float32(offset), np.float32(low), np.float32(high))
     bands(lambda y0, y1: affine_rows(map[y0:y1].reshape(-1), *numbers, out[y0:y1].reshape(-1)), rows=len(map))
@@ -24,7 +36,15 @@ def affine(
 
 @kernel
 def affine_rows(source, scale, offset, low, high, out):  # type: ignore[no-untyped-def]
-    """`affine` for a stretch of samples."""
+    """`affine` for a stretch of samples.
+
+    Parameters
+    ----------
+    source : (n,) float32
+    scale, offset, low, high : float32
+    out : (n,) float32
+        Filled.
+    """
     for i in range(out.shape[0]):
         t = source[i] * scale + offset
         t = t if t > low else low
@@ -39,9 +59,19 @@ def mean_of(map: np.ndarray) -> np.ndarray:
 
 
 def look_up(bands: Bands, table: np.ndarray, map: np.ndarray) -> np.ndarray:
-    """Each tone's value in an evenly sampled table from 0 to 1, mixed between entries, level beyond.
+    """Each tone's value in an evenly sampled table, mixed between entries, level beyond.
 
-    table : (n,) or, for a grey map, (n, channels).
+    Parameters
+    ----------
+    bands : callable
+        Runs band functions to the end.
+    table : (n,) or, for a grey map, (n, channels) float32
+        Samples from 0 to 1.
+    map : (H, W) or (H, W, channels) float32
+
+    Returns
+    -------
+    float32 of the map's shape, with the table's channels if any
     """
     if table.ndim == 1:
         out = np.empty_like(map)
@@ -57,11 +87,20 @@ def look_up(bands: Bands, table: np.ndarray, map: np.ndarray) -> np.ndarray:
 def by_segments(bands: Bands, segments: np.ndarray, base: float, map: np.ndarray) -> np.ndarray:
     """A piecewise polynomial of a map's tones: exact, and in vectors, where a table would be neither.
 
+    Parameters
+    ----------
+    bands : callable
+        Runs band functions to the end.
     segments : (n, 2 + 7) float32
         Where each begins and ends, and its polynomial's coefficients of the powers 1 to 7 of the tone
         from its beginning; level before the first and after the last.
     base : float
         The value at the beginning.
+    map : (H, W) or (H, W, channels) float32
+
+    Returns
+    -------
+    float32 of the map's shape
     """
     out = np.empty_like(map)
     start = np.float32(base)
@@ -74,7 +113,16 @@ def by_segments(bands: Bands, segments: np.ndarray, base: float, map: np.ndarray
 
 @kernel
 def segment_rows(segments, base, value, out):  # type: ignore[no-untyped-def]
-    """`by_segments` for a stretch of samples: each segment adds what it rises up to the tone."""
+    """`by_segments` for a stretch of samples: each segment adds what it rises up to the tone.
+
+    Parameters
+    ----------
+    segments, base
+        As in `by_segments`.
+    value : (n,) float32
+    out : (n,) float32
+        Filled.
+    """
     for first in range(0, out.shape[0], 4096):
         last = min(first + 4096, out.shape[0])
         tones, found = value[first:last], out[first:last]
@@ -133,7 +181,12 @@ def colour_table_rows(table, value, out):  # type: ignore[no-untyped-def]
 def average_table_rows(summed, value, width, out):  # type: ignore[no-untyped-def]
     """A table averaged over the tones each sample covers; see `curves.average_table`.
 
-    summed : (n + 1, channels) float64; value, width : (m,); out : (m, channels).
+    Parameters
+    ----------
+    summed : (n + 1, channels) float64
+    value, width : (m,) float32
+    out : (m, channels) float32
+        Filled.
     """
     n = summed.shape[0] - 1
     for i in range(out.shape[0]):

@@ -11,6 +11,15 @@ from reedloom.kit.formulas import LARGEST, FormulaError, read_formula
 def calculate(text: str) -> float:
     """The value of a formula without inputs.
 
+    Parameters
+    ----------
+    text : str
+        Such as ``1/3 + sqrt(2)``.
+
+    Returns
+    -------
+    float
+
     Raises
     ------
     ReedError

@@ -17,6 +17,15 @@ def arrange(graph: Graph, ids: Iterable[str]) -> dict[str, tuple[float, float]]:
 
     Layers are longest ways from the sources; within a layer nodes are ordered by the mean place of
     their neighbours, sweeping down and up (K. Sugiyama and others, 1981).
+
+    Parameters
+    ----------
+    ids : iterable of str
+        The nodes to lay anew; the others stay.
+
+    Returns
+    -------
+    mapping of id to (x, y), in the board's units
     """
     chosen = set(ids)
     if not chosen:

@@ -51,7 +51,19 @@ def check(document: Document, kinds: Kinds, passed: Document | None = None) -> N
 
 
 def breaches(document: Document, kinds: Kinds, passed: Document | None = None) -> Iterator[BreachError]:
-    """Every rule that a document breaks, in the order of its file."""
+    """Every rule that a document breaks, in the order of its file.
+
+    Parameters
+    ----------
+    kinds : Kinds
+        With stand-ins for what is missing.
+    passed : Document, optional
+        One that has passed with the same kinds; what is shared with it is not looked at again.
+
+    Returns
+    -------
+    iterator of BreachError, each naming the place and the rule
+    """
     for name in RULES:
         part = getattr(document, name)
         if passed is None or part is not getattr(passed, name):

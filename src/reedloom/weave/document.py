@@ -94,7 +94,13 @@ class Graph(Part, frozen=True, kw_only=True):
     notes: dict[str, Note] = {}
 
     def node(self, node_id: str) -> Node:
-        """The node of that id; `UnknownNameError` if there is none."""
+        """The node of that id.
+
+        Raises
+        ------
+        UnknownNameError
+            If there is none.
+        """
         try:
             return self.nodes[node_id]
         except KeyError:
@@ -113,7 +119,13 @@ class Graph(Part, frozen=True, kw_only=True):
         return next(self.free_ids([stem]))
 
     def free_ids(self, stems: Iterable[str]) -> Iterator[str]:
-        """An id for each of several stems, none of them taken yet or twice."""
+        """An id for each of several stems, none of them taken yet or twice.
+
+        Parameters
+        ----------
+        stems : iterable of str
+            Kinds of nodes, or "bay" and "note"; what stands before a full stop is left out.
+        """
         taken = self.nodes.keys() | self.bays.keys() | self.notes.keys()
         last: dict[str, int] = {}
         for stem in stems:
@@ -138,11 +150,31 @@ class Surface(Part, frozen=True, kw_only=True):
         return self.height / self.width
 
     def samples(self, across: int) -> tuple[int, int]:
-        """Square samples of the tile, so many across: width and height."""
+        """Square samples of the tile, so many across: width and height.
+
+        Parameters
+        ----------
+        across : int
+            From 1 up.
+
+        Returns
+        -------
+        (width, height), at least 1 each
+        """
         return across, max(1, round(across * self.aspect))
 
     def fitting(self, longest: int) -> tuple[int, int]:
-        """Square samples of the tile, so many along its longer side: width and height."""
+        """Square samples of the tile, so many along its longer side: width and height.
+
+        Parameters
+        ----------
+        longest : int
+            From 1 up.
+
+        Returns
+        -------
+        (width, height), at least 1 each
+        """
         return self.samples(longest if self.aspect <= 1 else max(1, round(longest / self.aspect)))
 
 

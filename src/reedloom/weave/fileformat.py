@@ -134,6 +134,16 @@ def json_schema() -> dict[str, Any]:
 def encode_document(document: Document, kinds: Kinds | None = None) -> bytes:
     """The file's bytes for a document; kinds give values and inputs the order of their declaration.
 
+    Parameters
+    ----------
+    kinds : Kinds, optional
+        They give values and inputs the order of their declaration; `all_kinds` by default.
+
+    Returns
+    -------
+    bytes
+        UTF-8 JSON, the same for the same document.
+
     Raises
     ------
     BreachError
@@ -241,6 +251,13 @@ def _lines(value: Any, depth: int = 0) -> Iterator[str]:
 def save_document(document: Document, path: Path, kinds: Kinds | None = None) -> None:
     """Write a document whole or not at all, and keep the file's previous version once.
 
+    Parameters
+    ----------
+    path : path
+        Written beside and then put in place.
+    kinds : Kinds, optional
+        `all_kinds` by default.
+
     Raises
     ------
     FileError
@@ -268,6 +285,16 @@ def _keep_previous(path: Path) -> None:
 
 def load_document(path: Path, kinds: Kinds | None = None) -> Document:
     """Read a file.
+
+    Parameters
+    ----------
+    kinds : Kinds, optional
+        `all_kinds` by default.
+
+    Returns
+    -------
+    Document
+        With the file's folder, and remarks about nodes that are not as they were saved.
 
     Raises
     ------
@@ -298,7 +325,20 @@ def _read_whole(path: Path) -> bytes:
 
 
 def decode_document(data: bytes, kinds: Kinds | None = None) -> Document:
-    """The document in a file's bytes; raises `FileError` naming the place and the trouble."""
+    """The document in a file's bytes.
+
+    Parameters
+    ----------
+    data : bytes
+        UTF-8 JSON of any version of the format up to this one.
+    kinds : Kinds, optional
+        `all_kinds` by default; what is missing is kept as it stands.
+
+    Raises
+    ------
+    FileError
+        Naming the place and the trouble.
+    """
     raw = _parse(data)
     _check_version(raw)
     try:

@@ -25,7 +25,10 @@ def inputs_by_node(graph: Graph) -> dict[str, dict[str, End]]:
 def upstream_order(inputs: Mapping[str, Mapping[str, End]], roots: Iterable[str]) -> list[str]:
     """The nodes that `roots` need, themselves included, each after all it needs.
 
-    inputs : for each node what is tied to its inputs, as `inputs_by_node` gives it.
+    Parameters
+    ----------
+    inputs : mapping
+        For each node what is tied to its inputs, as `inputs_by_node` gives it.
 
     Raises
     ------
@@ -73,7 +76,13 @@ def downstream(graph: Graph, starts: Iterable[str]) -> set[str]:
 
 @remembered(8)
 def output_data(graph: Graph, kinds: Kinds) -> dict[tuple[str, str], Data]:
-    """What every output of every node carries, by (node, port)."""
+    """What every output of every node carries, by (node, port).
+
+    Raises
+    ------
+    ReedError
+        If the threads run in a circle.
+    """
     inputs = inputs_by_node(graph)
     found: dict[tuple[str, str], Data] = {}
     for node_id in upstream_order(inputs, graph.nodes):
@@ -83,7 +92,15 @@ def output_data(graph: Graph, kinds: Kinds) -> dict[tuple[str, str], Data]:
 
 
 def carried_data(port: Port, tied: Mapping[str, End], known: Mapping[tuple[str, str], Data]) -> Data:
-    """What an output carries, from what is tied before it; `known` has the data of all earlier outputs."""
+    """What an output carries, from what is tied before it.
+
+    Parameters
+    ----------
+    tied : mapping of port to End
+        What is tied to its node's inputs.
+    known : mapping of (node, port) to Data
+        Of all earlier outputs.
+    """
     if not isinstance(port.data, SameAs):
         return port.data
     sources = [known[tied[name].node, tied[name].port] for name in port.data.ports if name in tied]
@@ -112,7 +129,15 @@ def converts(port: Port, data: Data) -> bool:
 
 
 def check_thread(graph: Graph, kinds: Kinds, source: End, target: End) -> None:
-    """Raise `ConnectError` or `UnknownNameError` with the reason if the two cannot be tied."""
+    """See that an output may be tied to an input.
+
+    Raises
+    ------
+    ConnectError
+        If it does not fit, or would close a circle.
+    UnknownNameError
+        If there is no such node or port.
+    """
     giver, taker = graph.node(source.node), graph.node(target.node)
     kinds.of(giver).output(source.port)
     port = kinds.of(taker).input(target.port)
@@ -122,7 +147,15 @@ def check_thread(graph: Graph, kinds: Kinds, source: End, target: End) -> None:
 
 
 def check_threads(graph: Graph, kinds: Kinds, threads: Iterable[Thread]) -> None:
-    """Raise `ConnectError` or `UnknownNameError` if one of these threads of a graph cannot be."""
+    """See that threads of a graph are sound.
+
+    Raises
+    ------
+    ConnectError
+        If one does not fit, or they run in a circle.
+    UnknownNameError
+        If there is no such node or port.
+    """
     for _, error in faulty_threads(graph, kinds, threads):
         raise error
 
@@ -151,7 +184,13 @@ def faulty_threads(
 
 
 def check_fit(port: Port, data: Data, source: End, target: End) -> None:
-    """Raise `ConnectError` if an input does not take such data."""
+    """See that an input takes such data.
+
+    Raises
+    ------
+    ConnectError
+        If it does not; the text says what to do.
+    """
     if not accepts(port, data):
         assert isinstance(port.data, Data)
         raise ConnectError(
@@ -161,7 +200,15 @@ def check_fit(port: Port, data: Data, source: End, target: End) -> None:
 
 
 def check_end(graph: Graph, kinds: Kinds, source: End, channel: str) -> None:
-    """Raise `ConnectError` or `UnknownNameError` with the reason if an output cannot be tied to a slot."""
+    """See that an output may be tied to a slot of the map rail.
+
+    Raises
+    ------
+    ConnectError
+        If the map is of another kind.
+    UnknownNameError
+        If there is no such node, port or slot.
+    """
     slot = get_channel(channel)
     kinds.of(graph.node(source.node)).output(source.port)
     data = output_data(graph, kinds)[source.node, source.port]
@@ -170,7 +217,20 @@ def check_end(graph: Graph, kinds: Kinds, source: End, channel: str) -> None:
 
 
 def parse_end(graph: Graph, kinds: Kinds, text: str, output: bool) -> End:
-    """Read "node" or "node.port"; the first output or input is the default."""
+    """Read "node" or "node.port"; the first output or input is the default.
+
+    Parameters
+    ----------
+    text : str
+        "node" or "node.port".
+    output : bool
+        Whether an output is meant, or an input.
+
+    Raises
+    ------
+    UnknownNameError
+        If there is no such node or port.
+    """
     node_id, _, port = text.partition(".")
     declared = kinds.of(graph.node(node_id))
     ports = declared.outputs if output else declared.inputs

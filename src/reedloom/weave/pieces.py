@@ -36,7 +36,16 @@ def place_piece(
 ) -> tuple[AddPiece, dict[str, str]]:
     """The edit that adds a piece under fresh ids, and the new id of each old one.
 
-    `incoming` threads are tied to the copies too, from where they come.
+    Parameters
+    ----------
+    piece : Graph
+        From `cut_piece`.
+    shift : (x, y)
+        In the board's units.
+    incoming : tuple of Thread
+        Tied to the copies too, from where they come.
+    label : str
+        What the history calls it.
     """
     stems = {node.id: node.kind for node in piece.nodes.values()}
     stems |= dict.fromkeys(piece.bays, "bay") | dict.fromkeys(piece.notes, "note")
@@ -58,7 +67,17 @@ def place_piece(
 
 
 def items_within(graph: Graph, bay: Bay, width: float, height: float) -> set[str]:
-    """The nodes (of that card size) and notes whose middle lies in a bay."""
+    """The nodes (of that card size) and notes whose middle lies in a bay.
+
+    Parameters
+    ----------
+    width, height : float
+        Of a card, in the board's units.
+
+    Returns
+    -------
+    ids
+    """
 
     def inside(x: float, y: float) -> bool:
         return bay.x <= x <= bay.x + bay.width and bay.y <= y <= bay.y + bay.height

@@ -58,7 +58,13 @@ def _differing(before: dict, after: dict) -> frozenset[str]:
 
 
 def compare(before: Document, after: Document, recorded: bool = True) -> Change:
-    """What differs between two documents; unchanged shared parts cost one look each."""
+    """What differs between two documents; unchanged shared parts cost one look each.
+
+    Parameters
+    ----------
+    recorded : bool
+        Whether `after` stands in the history, or is shown only while dragging.
+    """
     old, new = before.graph, after.graph
     nodes = _differing(old.nodes, new.nodes)
     threads = frozenset() if old.threads is new.threads else frozenset(set(old.threads) ^ set(new.threads))
@@ -154,13 +160,25 @@ class Session:
         self._show(self.recorded, recorded=True)
 
     def amend(self, edit: Edit) -> None:
-        """Apply an edit within the present step, as saving does when it names a weave."""
+        """Apply an edit within the present step, as saving does when it names a weave.
+
+        Raises
+        ------
+        ReedError
+            As in `submit`.
+        """
         step = self._steps[self._index]
         self._steps[self._index] = _Step(step.label, self._after(edit))
         self._show(self.recorded, recorded=True)
 
     def preview(self, edit: Edit) -> None:
-        """Show an edit without recording it; the next one starts from the recorded document again."""
+        """Show an edit without recording it; the next one starts from the recorded document again.
+
+        Raises
+        ------
+        ReedError
+            As in `submit`.
+        """
         self._show(self._after(edit), recorded=False)
 
     def drop_preview(self) -> None:

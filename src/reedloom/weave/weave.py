@@ -44,7 +44,25 @@ class Weave:
         return self.session.kinds
 
     def add(self, kind: str, /, **parameters: Any) -> str:
-        """Hang a node and return its id."""
+        """Hang a node and return its id.
+
+        Parameters
+        ----------
+        kind : str
+            A kind's id, such as "blur".
+        **parameters
+            Values by name; the others have their defaults.
+
+        Returns
+        -------
+        str
+            Such as "blur_1".
+
+        Raises
+        ------
+        ReedError
+            If there is no such kind or parameter, or a value is out of range.
+        """
         self.kinds.get(kind)
         node_id = self.document.graph.free_id(kind)
         column, row = divmod(len(self.document.graph.nodes), 6)
@@ -52,7 +70,13 @@ class Weave:
         return node_id
 
     def set(self, node: str, /, **parameters: Any) -> None:
-        """Give parameters of a node new values."""
+        """Give parameters of a node new values.
+
+        Raises
+        ------
+        ReedError
+            If there is no such node or parameter, or a value is out of range.
+        """
         self.session.submit(SetParameters(node, parameters))
 
     def remove(self, node: str) -> None:
@@ -60,7 +84,15 @@ class Weave:
         self.session.submit(RemoveNodes((node,)))
 
     def connect(self, source: str, target: str) -> None:
-        """Tie an output to an input, each "node" or "node.port"; raises `ConnectError` if it cannot be."""
+        """Tie an output to an input, each "node" or "node.port"; what was tied there before is untied.
+
+        Raises
+        ------
+        ConnectError
+            If they do not fit, or the threads would run in a circle.
+        UnknownNameError
+            If there is no such node or port.
+        """
         self.session.submit(Connect(self.end(source), self.end(target, output=False)))
 
     def disconnect(self, target: str) -> None:
@@ -68,7 +100,22 @@ class Weave:
         self.session.submit(Disconnect(self.end(target, output=False)))
 
     def tie(self, source: str, channel: str) -> None:
-        """Tie an output to a slot of the map rail, such as "height"."""
+        """Tie an output to a slot of the map rail, such as "height".
+
+        Parameters
+        ----------
+        source : str
+            "node" or "node.port".
+        channel : str
+            A channel's id.
+
+        Raises
+        ------
+        ConnectError
+            If the map is of another kind.
+        UnknownNameError
+            If there is no such node, port or channel.
+        """
         self.session.submit(Tie(self.end(source), channel))
 
     def untie(self, channel: str) -> None:
@@ -80,11 +127,35 @@ class Weave:
         self.session.submit(SetDocument(name=name))
 
     def set_surface(self, width: float = 1.0, height: float = 1.0, depth: float = 0.05) -> None:
-        """Say what the tile measures and how deep its height reaches, in metres."""
+        """Say what the tile measures and how deep its height reaches, in metres.
+
+        Parameters
+        ----------
+        width, height : float
+            Metres, above 0.
+        depth : float
+            Metres between heights of 0 and 1, from 0.
+
+        Raises
+        ------
+        ReedError
+            If one is out of range or no number.
+        """
         self.session.submit(SetDocument(surface=Surface(width=width, height=height, depth=depth)))
 
     def end(self, text: str, output: bool = True) -> End:
-        """What "node" or "node.port" names, an output or an input; `UnknownNameError` if there is none."""
+        """What "node" or "node.port" names.
+
+        Parameters
+        ----------
+        output : bool
+            Whether an output is meant, or an input.
+
+        Raises
+        ------
+        UnknownNameError
+            If there is none.
+        """
         return parse_end(self.document.graph, self.kinds, text, output)
 
     def undo(self) -> str | None:
@@ -97,12 +168,34 @@ class Weave:
 
 
 def open_weave(path: str | Path, kinds: Kinds | None = None) -> Weave:
-    """Read a weave from a `.reed` file; raises `FileError` in one sentence if it cannot be."""
+    """Read a weave from a `.reed` file.
+
+    Parameters
+    ----------
+    kinds : Kinds, optional
+        What its nodes may be of; the built-in ones and a user's own by default.
+
+    Raises
+    ------
+    FileError
+        If it cannot be read, in one sentence that names the place.
+    """
     return Weave(load_document(Path(path), kinds), kinds)
 
 
 def save_weave(weave: Weave, path: str | Path) -> None:
-    """Write a weave whole or not at all; the file's previous version is kept once."""
+    """Write a weave whole or not at all; the file's previous version is kept once.
+
+    Parameters
+    ----------
+    path : path
+        Its folder is what paths of picture files are kept relative to.
+
+    Raises
+    ------
+    FileError
+        If it cannot be written; the file is then as it was.
+    """
     home = MoveHome(str(Path(path).absolute().parent))
     save_document(home.apply(weave.document, weave.kinds), Path(path), weave.kinds)
     weave.session.amend(home)

@@ -24,7 +24,15 @@ class Edit(Protocol):
     def apply(self, document: Document, kinds: Kinds) -> Document:
         """The document after the edit; the given one stays as it is.
 
-        kinds : the set of kinds that nodes may be of.
+        Parameters
+        ----------
+        kinds : Kinds
+            What nodes may be of.
+
+        Raises
+        ------
+        ReedError
+            If the edit cannot be applied.
         """
 
 
@@ -37,7 +45,18 @@ class GraphEdit:
         def label(self) -> str: ...
 
     def change(self, graph: Graph, kinds: Kinds) -> Graph:
-        """The graph after the edit; the given one stays as it is."""
+        """The graph after the edit; the given one stays as it is.
+
+        Parameters
+        ----------
+        kinds : Kinds
+            What nodes may be of.
+
+        Raises
+        ------
+        ReedError
+            If the edit cannot be applied.
+        """
         raise NotImplementedError
 
     def apply(self, document: Document, kinds: Kinds) -> Document:
