@@ -37,12 +37,11 @@ class Photographer:
 
     def wait(self) -> None:
         """Until nothing is computed any more."""
-        background = self.workplace.background
         for _ in range(600):
             loop = QEventLoop()
             QTimer.singleShot(100, loop.quit)
             loop.exec()
-            if not background.busy:
+            if not self.workplace.busy:
                 break
         loop = QEventLoop()
         QTimer.singleShot(200, loop.quit)
@@ -70,7 +69,7 @@ class Photographer:
 
     def node(self, name: str) -> str:
         """The id of the demo's node of that name."""
-        return next(n.id for n in self.workplace.document.nodes.values() if n.name == name)
+        return next(n.id for n in self.workplace.document.graph.nodes.values() if n.name == name)
 
     def take(self, name: str, focus: QWidget | None = None) -> None:
         """Keep the window's picture, with the board or another part of it under the keyboard."""
@@ -174,6 +173,18 @@ def materials(p: Photographer) -> None:
     p.window.views.show_view("flat")
 
 
+def wide(p: Photographer) -> None:
+    p.open("hull-planks")
+    p.window.views.show_view("both")
+    p.workplace.select({p.node("Strakes")})
+    p.window.board.fit_selection()
+    p.window.views.lit.canvas.change(object="sheet", light_set="low_sun", repeats=1)
+    p.window.views.lit.canvas.look_from(VIEWPOINTS["sheet"]["Raked"])
+    p.wait_for_light()
+    p.take("wide")
+    p.window.views.show_view("flat")
+
+
 def outline(p: Photographer) -> None:
     p.open("shoreline-pebbles")
     stone = p.node("Rounded stone")
@@ -204,6 +215,7 @@ SHOTS: tuple[Callable[[Photographer], None], ...] = (
     lit,
     stamps,
     materials,
+    wide,
     outline,
     deliver,
 )
