@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Protocol, runtime_checkable
@@ -36,7 +37,7 @@ class Edit(Protocol):
         """
 
 
-class GraphEdit:
+class GraphEdit(ABC):
     """An edit of one graph, the weave's own or that inside a motif."""
 
     if TYPE_CHECKING:  # a field or a property of each edit
@@ -44,6 +45,7 @@ class GraphEdit:
         @property
         def label(self) -> str: ...
 
+    @abstractmethod
     def change(self, graph: Graph, kinds: Kinds) -> Graph:
         """The graph after the edit; the given one stays as it is.
 
@@ -57,7 +59,6 @@ class GraphEdit:
         ReedError
             If the edit cannot be applied.
         """
-        raise NotImplementedError
 
     def apply(self, document: Document, kinds: Kinds) -> Document:
         """The document after the edit of its own graph."""
