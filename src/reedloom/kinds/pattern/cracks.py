@@ -32,8 +32,12 @@ from reedloom.kit import (
 
 NEEDED = {"random": "random", "id": "random", "element_place": "cell_place"}
 """What the cells must tell for an output."""
-FINE_LINE = 24
+FINE_LINE = 12
 """Samples across, below which lines are drawn at twice the size and averaged."""
+FINE_BEND = 4
+"""Samples in a cell of the finest wandering, below which the same is done."""
+BENDS = (4.0, 2.0, 0.55)
+"""Octaves, lacunarity and gain of the wandering."""
 
 
 def in_quarters(
@@ -122,7 +126,10 @@ def cracks(
     depth_shape: float,
     seed: int,
 ) -> dict[str, np.ndarray]:
-    if context.split_again and width / context.sample < FINE_LINE:
+    finest_bend = 1 / (wander_scale * BENDS[1] ** (BENDS[0] - 1)) if wander > 0 else 1.0
+    if context.split_again and (
+        width < FINE_LINE * context.sample or finest_bend < FINE_BEND * context.sample
+    ):
         maps = {"place": place, "width_map": width_map}
         settings = {
             "cells": cells, "width": width, "broken": broken, "break_scale": break_scale, "wander": wander,
@@ -135,7 +142,7 @@ def cracks(
         sum_rows(
             plain,
             "gradient",
-            plan_octaves(cells_of(context, wander_scale), 4.0, 2.0, 0.55),
+            plan_octaves(cells_of(context, wander_scale), *BENDS),
             hash_seed(seed, 40 + n),
             wander,
         )
