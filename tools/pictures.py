@@ -179,7 +179,7 @@ def wide(p: Photographer) -> None:
     p.workplace.select({p.node("Strakes")})
     p.window.board.fit_selection()
     p.window.views.lit.canvas.change(object="sheet", light_set="low_sun", repeats=1)
-    p.window.views.lit.canvas.look_from(VIEWPOINTS["sheet"]["Raked"])
+    p.window.views.lit.canvas.look_from(VIEWPOINTS["sheet"]["Close"])
     p.wait_for_light()
     p.take("wide")
     p.window.views.show_view("flat")
