@@ -9,10 +9,11 @@ import re
 import sys
 import threading
 from collections.abc import Iterable
-from importlib import metadata
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
+
+from reedloom import __version__
 
 NAME = "reedloom"
 LARGEST, KEPT = 512 * 1024, 2
@@ -56,7 +57,7 @@ def begin_log() -> None:
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
     log.addHandler(handler)
     log.setLevel(logging.INFO)
-    log.info("Reed Loom %s began", _version(NAME))
+    log.info("Reed Loom %s began", __version__)
     sys.excepthook = _log_exception
     threading.excepthook = lambda told: _log_exception(told.exc_type, told.exc_value, told.exc_traceback)
 
@@ -82,7 +83,7 @@ def report(failures: Iterable[tuple[str, str]] = ()) -> str:
 
     failures : the kind of each failing node and its reason.
     """
-    lines = [f"Reed Loom {_version(NAME)}", f"Python {platform.python_version()} on {platform.system()}"]
+    lines = [f"Reed Loom {__version__}", f"Python {platform.python_version()} on {platform.system()}"]
     lines += [f"{part} {_version(part)}" for part in PARTS]
     failing = [f"- {kind}: {reason}" for kind, reason in failures]
     lines += ["", "Failing nodes:", *(failing or ["none"]), "", "The end of the log:"]
@@ -99,6 +100,8 @@ def without_paths(text: str) -> str:
 
 
 def _version(part: str) -> str:
+    from importlib import metadata  # only a report asks; its import would hold the window up
+
     try:
         return metadata.version(part)
     except metadata.PackageNotFoundError:
