@@ -120,12 +120,14 @@ def varied_inputs(kind: Kind, width: int, height: int, chance: random.Random) ->
 
 
 def draws(kind: Kind, count: int) -> list[dict[str, Any]]:
-    """The defaults, the creel's sample, and random values."""
+    """The defaults, the creel's sample if it has one, and random values up to so many settings in all.
+
+    A kind without a sample has one setting less, rather than its defaults twice.
+    """
     chance = random.Random(kind.id)
-    found = [kind.defaults(), kind.defaults() | dict(kind.sample)]
-    while len(found) < count:
-        found.append({p.name: p.draw(chance) for p in kind.parameters})
-    return found[:count]
+    samples = [kind.defaults() | dict(kind.sample)] if kind.sample else []
+    random_ones = [{p.name: p.draw(chance) for p in kind.parameters} for _ in range(count - 2)]
+    return [kind.defaults(), *samples, *random_ones]
 
 
 def run(
