@@ -46,18 +46,18 @@ EVALUATION, LAWS = "tests/loom/test_evaluation.py", "tests/laws/test_laws.py"
 MUTANTS = (
     Mutant(
         "nothing is taken from the cache", "loom/plan.py",
-        "            entry = cache.get((knot.key, port))\n", "            entry = None\n",
+        "or _is_ready((knot.key, port), plan, cache):", "or (knot.key, port) in plan.ready:",
         f"{EVALUATION}::test_only_what_changed_is_computed",
     ),
     Mutant(
         "what a kept result needed is computed too", "loom/plan.py",
-        "                plan.ready[knot.key, port] = entry\n                continue\n",
-        "                plan.ready[knot.key, port] = entry\n",
+        "or _is_ready((knot.key, port), plan, cache):",
+        "or (_is_ready((knot.key, port), plan, cache) and False):",
         f"{EVALUATION}::test_a_kept_end_needs_nothing_of_its_evicted_chain",
     ),
     Mutant(
         "conversions are made again each time", "loom/plan.py",
-        "    entry = cache.get(ref)\n", "    entry = None\n",
+        "    if _is_ready(ref, plan, cache):\n", "    if ref in plan.ready:\n",
         f"{EVALUATION}::test_conversions_are_kept_by_keys_of_their_own",
     ),
     Mutant(

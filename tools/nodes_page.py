@@ -131,7 +131,7 @@ def _look(kind: Kind, values: dict[str, object] | None, side: int) -> np.ndarray
     graph, end = sample_graph(kind.id, kinds, values)
     flat = resolve(Document(graph=graph), kinds)
     array = as_map(evaluate_ends(flat, [end], side * 2).results[end], side * 2, side * 2)
-    rgb = rgb_picture(array, plain=flat.node(end.node).kind.output(end.port).plain)
+    rgb = rgb_picture(array, plain=flat.output(end).plain)
     return rgb.reshape(side, 2, side, 2, 3).mean(axis=(1, 3)).astype(np.uint8)
 
 

@@ -100,8 +100,8 @@ def make_waves(
     return Waves(table.reshape(-1, 6), cells, frequency, sharpness, reach)
 
 
-def wave_copies(waves: Waves, y0: float, y1: float) -> np.ndarray:
-    """The waves that reach the stretch of v from y0 to y1, with wrapped copies: (m, 6)."""
+def wave_copies(waves: Waves, y0: float, y1: float) -> Waves:
+    """The waves that reach the stretch of v from y0 to y1, with wrapped copies."""
     found = []
     for dv in (-1, 0, 1):
         v = waves.table[:, 1] + dv
@@ -112,19 +112,17 @@ def wave_copies(waves: Waves, y0: float, y1: float) -> np.ndarray:
             near[:, 0] += du
             near[:, 1] += dv
             found.append(near)
-    return np.ascontiguousarray(np.concatenate(found))
+    return waves._replace(table=np.ascontiguousarray(np.concatenate(found)))
 
 
 @kernel
-def draw_waves(waves, frequency, sharpness, reach, height, amount, out, y0, y1):  # type: ignore[no-untyped-def]
+def draw_waves(waves, height, amount, out, y0, y1):  # type: ignore[no-untyped-def]
     """Add waves to rows y0..y1 of the plain tile; `out` holds just those rows.
 
     Parameters
     ----------
-    waves : (n, 6) float64
+    waves : Waves
         From `wave_copies`.
-    frequency, sharpness, reach : float
-        As in `Waves`.
     height : int
         Rows in the whole tile.
     amount : float
@@ -132,13 +130,14 @@ def draw_waves(waves, frequency, sharpness, reach, height, amount, out, y0, y1):
     out : (y1 - y0, W) float32
         Added to; just the band's rows.
     """
+    table, _, frequency, sharpness, reach = waves
     width = out.shape[1]
     step = 1.0 / width
-    for n in range(waves.shape[0]):
-        cu = waves[n, 0]
-        cv = waves[n, 1]
-        wu = 2 * math.pi * frequency * math.cos(waves[n, 2])
-        wv = 2 * math.pi * frequency * math.sin(waves[n, 2])
+    for n in range(table.shape[0]):
+        cu = table[n, 0]
+        cv = table[n, 1]
+        wu = 2 * math.pi * frequency * math.cos(table[n, 2])
+        wv = 2 * math.pi * frequency * math.sin(table[n, 2])
         first = max(y0, math.ceil((cv - reach) * height - 0.5))
         last = min(y1 - 1, math.floor((cv + reach) * height - 0.5))
         turn_c = np.float32(math.cos(wu * step))
@@ -152,10 +151,10 @@ def draw_waves(waves, frequency, sharpness, reach, height, amount, out, y0, y1):
             if right < left:
                 continue
             du = (left + 0.5) / width - cu
-            angle = wu * du + wv * dv + waves[n, 3]
+            angle = wu * du + wv * dv + table[n, 3]
             c = np.float32(math.cos(angle))
             s = np.float32(math.sin(angle))
-            bell = np.float32(amount * waves[n, 4] * math.exp(-sharpness * (du * du + dv * dv)))
+            bell = np.float32(amount * table[n, 4] * math.exp(-sharpness * (du * du + dv * dv)))
             ratio = np.float32(math.exp(-sharpness * (2 * du * step + step * step)))
             line = out[y - y0]
             for x in range(left, right + 1):

@@ -22,19 +22,8 @@ TABLE = 2048
 """Lattices finer than this are left at their mean."""
 Fill = Callable[[np.ndarray, np.ndarray, np.ndarray, np.ndarray], None]
 """``fill(place, swing, footprint, out)``: the values at places."""
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class GridBand:
-    """Rows y0..y1 of a map on the tile's own grid."""
-
-    grid: Grid
-    y0: int
-    y1: int
-
-
-GridFill = Callable[[GridBand, np.ndarray], None]
-"""``grid_fill(band, out)``: the same values on the tile's own grid, faster."""
+GridFill = Callable[[Grid, np.ndarray, int, int], None]
+"""``grid_fill(grid, out, y0, y1)``: the same values in rows of the tile's own grid, faster."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,7 +77,7 @@ class Scatter:
             if band.place is None and still is not None:
                 sample = share * np.float32(max(1 / band.width, reader.aspect / band.height))
                 grid = Grid(grids[band.width], band.height, sample, *still[0, 0])
-                self.grid_fill(GridBand(grid, band.y0, band.y1), found)
+                self.grid_fill(grid, found, band.y0, band.y1)
             else:
                 swing = swings(band.evolution) if still is None and band.evolution is not None else still
                 assert swing is not None

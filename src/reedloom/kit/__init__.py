@@ -35,7 +35,7 @@ from reedloom.kit.parameters import (
     Text,
     ToneCurve,
 )
-from reedloom.kit.ports import Port, Role, adds_to, multiplies
+from reedloom.kit.ports import Port, Role, adds_to, driving, multiplies
 
 __all__ = [
     "ANY",
@@ -73,6 +73,7 @@ __all__ = [
     "Text",
     "ToneCurve",
     "adds_to",
+    "driving",
     "inlined",
     "kernel",
     "kind",

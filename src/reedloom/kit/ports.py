@@ -6,7 +6,7 @@ import enum
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from reedloom.kit.data import Data, SameAs
+from reedloom.kit.data import GREY, Data, SameAs
 
 
 class Role(enum.Enum):
@@ -96,3 +96,8 @@ class Port:
     def label(self) -> str:
         """The port's name as a person reads it."""
         return self.name.replace("_", " ").capitalize()
+
+
+def driving(name: str, drives: Driver, help: str) -> Port:
+    """An input for a grey map that drives a parameter point by point, and may be left untied."""
+    return Port(name, GREY, optional=True, help=help, drives=drives)

@@ -113,7 +113,7 @@ def plan_ends(flat: FlatGraph, ends: Iterable[End], size: Size, cache: Cache) ->
     plan = Plan()
     asked = list(dict.fromkeys(ends))
     for end in asked:
-        flat.node(end.node).kind.output(end.port)
+        flat.output(end)
     inputs = {node_id: node.inputs for node_id, node in flat.nodes.items()}
     order = upstream_order(inputs, [end.node for end in asked])
     knots = _tie_knots(flat, order, size, plan)
@@ -217,11 +217,7 @@ def _pull(
         if knot is None:
             continue
         for port in wanted.get(knot.key, ()):
-            if (knot.key, port) in plan.ready or port in missing.get(knot.key, ()):
-                continue
-            entry = cache.get((knot.key, port))
-            if entry is not None:
-                plan.ready[knot.key, port] = entry
+            if port in missing.get(knot.key, ()) or _is_ready((knot.key, port), plan, cache):
                 continue
             missing.setdefault(knot.key, set()).add(port)
             for ref in knot.inputs.values():
@@ -231,17 +227,23 @@ def _pull(
     return missing
 
 
+def _is_ready(ref: Ref, plan: Plan, cache: Cache) -> bool:
+    """Whether the cache has a result, which is then held for the plan."""
+    if ref not in plan.ready:
+        entry = cache.get(ref)
+        if entry is None:
+            return False
+        plan.ready[ref] = entry
+    return True
+
+
 def _pull_conversion(
     ref: Ref, knot: _Knot, conversions: dict[str, Task], plan: Plan, cache: Cache, size: Size
 ) -> Ref | None:
     """What an input needs of a node: what is converted, unless the cache has it converted already."""
     if ref not in knot.conversions:
         return ref
-    if ref in plan.ready:
-        return None
-    entry = cache.get(ref)
-    if entry is not None:
-        plan.ready[ref] = entry
+    if _is_ready(ref, plan, cache):
         return None
     source, data = knot.conversions[ref]
     conversions[ref[0]] = Task(ref[0], CONVERT, 1, (("data", data),), (("value", source),), (CONVERT,), size)

@@ -16,6 +16,7 @@ from reedloom.errors import ReedError, unknown
 from reedloom.kinds.catalogue import Kinds
 from reedloom.kit.formulas import FormulaError, read_formula
 from reedloom.kit.kind import Kind
+from reedloom.kit.ports import Port
 from reedloom.weave.document import Colourway, Dial, Document, End, Node, Surface
 from reedloom.weave.graph import inputs_by_node
 from reedloom.weave.memo import remembered
@@ -72,6 +73,16 @@ class FlatGraph:
             return self.nodes[node_id]
         except KeyError:
             raise unknown("node", node_id, self.nodes, "in this weave") from None
+
+    def output(self, end: End) -> Port:
+        """The port behind an end.
+
+        Raises
+        ------
+        UnknownNameError
+            If there is no such node or output.
+        """
+        return self.node(end.node).kind.output(end.port)
 
 
 def resolve(

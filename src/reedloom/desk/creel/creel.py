@@ -21,12 +21,11 @@ from PySide6.QtWidgets import (
 from reedloom.desk.creel.finder import KIND_ROLE, KindRow
 from reedloom.desk.look.swatch import swatch_icon
 from reedloom.desk.look.theme import theme
-from reedloom.desk.screen.workplace import Workplace, to_image
+from reedloom.desk.screen.workplace import Workplace, picture_of
 from reedloom.kernels.jit import Stop
 from reedloom.kit.families import FAMILIES
 from reedloom.kit.kind import Kind
 from reedloom.loom.run import evaluate_ends
-from reedloom.preview.encodings import rgb_picture
 from reedloom.preview.samples import choice_samples, sample_graph
 from reedloom.preview.stand_ins import as_map
 from reedloom.weave.document import Document
@@ -153,8 +152,7 @@ class Creel(QWidget):
         flat = resolve(Document(graph=graph), kinds)
         side = PICTURE * (2 if number < 0 else 1)
         array = as_map(evaluate_ends(flat, [end], side, stop=stop).results[end], side, side)
-        plain = flat.node(end.node).kind.output(end.port).plain
-        self._picture_made.emit(kind.id, number, to_image(rgb_picture(array, plain=plain)))
+        self._picture_made.emit(kind.id, number, picture_of(flat, end, array))
 
     def _take_picture(self, kind_id: str, number: int, image: QImage) -> None:
         self.pictures[kind_id, number] = image

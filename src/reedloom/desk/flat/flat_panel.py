@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QToolButton, QVB
 
 from reedloom.desk.flat.flat_canvas import EMPTY, FlatCanvas, Shown
 from reedloom.desk.flat.handle_marks import FlatHandles
+from reedloom.desk.look.buttons import VIEW_ICON, tool_button
 from reedloom.desk.look.choices import make_choice
 from reedloom.desk.look.theme import icon
 from reedloom.desk.screen.latest import LatestOnly
@@ -112,12 +113,7 @@ class FlatPanel(QWidget):
         head.setSpacing(0)
         head.addWidget(self.title, 1)
         for name, tip, action, holds in buttons:
-            button = QToolButton()
-            button.setIcon(icon(name))
-            button.setIconSize(QSize(18, 18))
-            button.setProperty("quiet", "true")
-            button.setToolTip(tip)
-            button.setAccessibleName(tip)
+            button = tool_button(name, tip, VIEW_ICON)
             button.setCheckable(holds)
             (button.toggled if holds else button.clicked).connect(action)
             head.addWidget(button)

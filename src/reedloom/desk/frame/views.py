@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSettings, QSize, Qt
+from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
     QPushButton,
     QSplitter,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from reedloom.desk.flat.flat_panel import FlatPanel
 from reedloom.desk.lit.lit_panel import LitPanel
+from reedloom.desk.look.buttons import VIEW_ICON, tool_button
 from reedloom.desk.look.theme import icon
 from reedloom.desk.screen.workplace import Workplace
 
@@ -50,7 +50,7 @@ class Views(QWidget):
             row.addWidget(button)
             self.buttons[name] = button
         row.addStretch()
-        self.place_buttons = {name: self._place_button(*look) for name, look in PLACES.items()}
+        self.place_buttons = {name: tool_button(*look, VIEW_ICON) for name, look in PLACES.items()}
         for tool in self.place_buttons.values():
             row.addWidget(tool)
         layout = QVBoxLayout(self)
@@ -60,15 +60,6 @@ class Views(QWidget):
         layout.addWidget(self.splitter, 1)
         kept = str(QSettings().value("view", "flat"))
         self.show_view(kept if kept in CHOICES else "flat")
-
-    def _place_button(self, picture: str, tip: str) -> QToolButton:
-        button = QToolButton()
-        button.setIcon(icon(picture))
-        button.setIconSize(QSize(18, 18))
-        button.setProperty("quiet", "true")
-        button.setToolTip(tip)
-        button.setAccessibleName(tip)
-        return button
 
     def refresh_icons(self) -> None:
         """Draw the icons in the theme's colours again."""

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QRectF, QSize, QTimer
+from PySide6.QtCore import QRectF, QTimer
 from PySide6.QtGui import QImage, QPainter, QResizeEvent
 from PySide6.QtWidgets import (
     QComboBox,
@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 
 from reedloom.desk.lit.lit_canvas import EMPTY, LitCanvas
 from reedloom.desk.lit.worker import LitRequest, LitWorker
+from reedloom.desk.look.buttons import VIEW_ICON, tool_button
 from reedloom.desk.look.choices import make_choice
 from reedloom.desk.look.theme import icon, small_font, theme
 from reedloom.desk.screen.workplace import UNFORESEEN, Workplace
@@ -91,14 +92,8 @@ class LitPanel(QWidget):
         return field
 
     def _button(self, name: str, tip: str) -> QToolButton:
-        button = QToolButton()
-        button.setIcon(icon(name))
-        button.setIconSize(QSize(18, 18))
-        button.setProperty("quiet", "true")
-        button.setToolTip(tip)
-        button.setAccessibleName(tip)
-        self.buttons[name] = button
-        return button
+        self.buttons[name] = tool_button(name, tip, VIEW_ICON)
+        return self.buttons[name]
 
     def _lay_out(self) -> None:
         viewpoints = self._button("viewpoint", "View points: shipped ones, and your own")

@@ -8,10 +8,9 @@ from functools import partial
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from reedloom.desk.screen.workplace import Workplace, to_image
+from reedloom.desk.screen.workplace import Workplace, picture_of
 from reedloom.kernels.jit import Stop
 from reedloom.loom.run import evaluate_ends
-from reedloom.preview.encodings import rgb_picture
 from reedloom.preview.stand_ins import as_map
 from reedloom.weave.document import Document, End
 from reedloom.weave.edits import Edit
@@ -53,8 +52,7 @@ class Variants(QObject):
         value = evaluate_ends(flat, [end], size, stop=stop).results.get(end)
         if value is not None:
             array = as_map(value, *size)
-            plain = flat.node(end.node).kind.output(end.port).plain
-            self._done.emit(request, number, to_image(rgb_picture(array, plain=plain)))
+            self._done.emit(request, number, picture_of(flat, end, array))
 
     def _pass_on(self, request: int, number: int, image: QImage) -> None:
         if request == self._request:

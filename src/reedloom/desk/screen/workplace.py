@@ -383,10 +383,14 @@ def _map_of(ref: Ref, value: Any, size: tuple[int, int]) -> np.ndarray:
     return shown
 
 
+def picture_of(flat: FlatGraph, end: End, array: np.ndarray) -> QImage:
+    """A map that came of an output, as it is looked at."""
+    return to_image(rgb_picture(array, plain=flat.output(end).plain))
+
+
 def make_look(flat: FlatGraph, end: End, ref: Ref, array: np.ndarray) -> Look:
     """The small picture and tones of an output."""
-    plain = flat.node(end.node).kind.output(end.port).plain
-    image = to_image(rgb_picture(array, plain=plain))
+    image = picture_of(flat, end, array)
     tiny = image.scaled(
         TINY, TINY, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
     )

@@ -6,9 +6,8 @@ from collections.abc import Mapping
 from typing import Any, ClassVar
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QToolButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from reedloom.desk.look.theme import icon
 from reedloom.kit.parameters import Parameter
 from reedloom.preview.encodings import Tones
 
@@ -46,13 +45,3 @@ class Editor(QWidget):
 
     def show_others(self, values: Mapping[str, Any]) -> None:
         """Show what the node's other parameters change in how this one looks."""
-
-
-def tool_button(picture: str, tip: str) -> QToolButton:
-    """A small quiet button with an icon."""
-    button = QToolButton()
-    button.setIcon(icon(picture, 16))
-    button.setProperty("quiet", "true")
-    button.setToolTip(tip)
-    button.setAccessibleName(tip)
-    return button

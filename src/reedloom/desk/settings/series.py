@@ -6,10 +6,11 @@ from typing import Any
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.look.fitting import paint_fitting
-from reedloom.desk.look.theme import icon, theme
+from reedloom.desk.look.theme import theme
 from reedloom.desk.screen.variants import Variants
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.desk.settings.editor import Editor
@@ -110,11 +111,8 @@ class SeriesRow(QFrame):
             else:
                 top.addWidget(editor, 0 if isinstance(parameter, Switch) else 1)
         if self.folded:
-            self.unfold = QToolButton()
-            self.unfold.setIcon(icon("curve", 16))
+            self.unfold = tool_button("curve", "Its tone curve")
             self.unfold.setCheckable(True)
-            self.unfold.setProperty("quiet", "true")
-            self.unfold.setToolTip("Its tone curve")
             self.unfold.setAccessibleName("Show the tone curve")
             self.unfold.toggled.connect(self._fold)
             top.addWidget(self.unfold)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.colour.colour_parts import change_colours
-from reedloom.kit import COLOUR, GREY, Angle, Context, Float, Port, kind, multiplies
+from reedloom.kit import COLOUR, Angle, Context, Float, Port, driving, kind, multiplies
 
 
 @kind(
@@ -16,13 +16,7 @@ from reedloom.kit import COLOUR, GREY, Angle, Context, Float, Port, kind, multip
     purpose="Shifts the hue, saturation and lightness of a colour, everywhere or where a map says.",
     inputs=(
         Port("colour", COLOUR),
-        Port(
-            "amount_map",
-            GREY,
-            optional=True,
-            help="Multiplies all three shifts, point by point.",
-            drives=multiplies(),
-        ),
+        driving("amount_map", multiplies(), "Multiplies all three shifts, point by point."),
     ),
     outputs=(Port("colour", COLOUR),),
     parameters=(

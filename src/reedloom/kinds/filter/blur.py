@@ -7,7 +7,7 @@ import itertools
 import numpy as np
 
 from reedloom.kernels.gauss import gaussian_blur
-from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, kind, multiplies
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, driving, kind, multiplies
 
 LEVEL_RATIO = 1.4
 """Ratio of neighbouring radii between which a radius map mixes."""
@@ -21,13 +21,7 @@ LEVEL_RATIO = 1.4
     purpose="Softens a map; the border wraps.",
     inputs=(
         Port("map", GREY | COLOUR),
-        Port(
-            "radius_map",
-            GREY,
-            optional=True,
-            help="Multiplies the radius, point by point, from 0 to 1.",
-            drives=multiplies("radius"),
-        ),
+        driving("radius_map", multiplies("radius"), "Multiplies the radius, point by point, from 0 to 1."),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(

@@ -8,7 +8,20 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import each_channel
 from reedloom.kinds.warp.warp_parts import by_rows, move_map
-from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Angle, Context, Length, Port, Role, adds_to, kind
+from reedloom.kit import (
+    COLOUR,
+    GREY,
+    SAME_AS,
+    VECTOR,
+    Angle,
+    Context,
+    Length,
+    Port,
+    Role,
+    adds_to,
+    driving,
+    kind,
+)
 
 LEAST_STEP = 0.35
 """The first step along a field in samples; each next one is twice as long."""
@@ -29,13 +42,7 @@ LEAST_STEP = 0.35
             help="The way at each point; its length multiplies that of the streak.",
             role=Role.WAY,
         ),
-        Port(
-            "angle_map",
-            GREY,
-            optional=True,
-            help="Added to the angle, point by point: 1 is a whole turn.",
-            drives=adds_to("angle"),
-        ),
+        driving("angle_map", adds_to("angle"), "Added to the angle, point by point: 1 is a whole turn."),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(

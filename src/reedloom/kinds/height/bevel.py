@@ -19,6 +19,7 @@ from reedloom.kit import (
     Port,
     Role,
     ToneCurve,
+    driving,
     kind,
     multiplies,
 )
@@ -35,13 +36,7 @@ PROFILES = ("straight", "round", "hollow", "soft", "custom")
     purpose="A slope of exact width along the edge of a mask, inward, outward or across it.",
     inputs=(
         Port("mask", GREY, help="Its edge is where it passes a half.", role=Role.MASK),
-        Port(
-            "width_map",
-            GREY,
-            optional=True,
-            help="Multiplies the width, point by point.",
-            drives=multiplies("width"),
-        ),
+        driving("width_map", multiplies("width"), "Multiplies the width, point by point."),
         Port(
             "wander_map",
             GREY | VECTOR,

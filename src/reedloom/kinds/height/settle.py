@@ -6,7 +6,7 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT, nearly_most, smooth_step, true_slope
-from reedloom.kit import GREY, Choice, Context, Float, Length, Port, kind, multiplies
+from reedloom.kit import GREY, Choice, Context, Float, Length, Port, driving, kind, multiplies
 
 FULL = 0.98
 """The share of the samples that lie less deep than what counts as the deepest cavity."""
@@ -21,13 +21,7 @@ FULL = 0.98
     purpose="Dust, silt or snow: it fills cavities, or lies on tops, and evens out what it covers.",
     inputs=(
         HEIGHT_IN,
-        Port(
-            "amount_map",
-            GREY,
-            optional=True,
-            help="Multiplies the amount, point by point.",
-            drives=multiplies("amount"),
-        ),
+        driving("amount_map", multiplies("amount"), "Multiplies the amount, point by point."),
     ),
     outputs=(Port("mask", GREY, help="Where it lies."), HEIGHT_OUT),
     parameters=(

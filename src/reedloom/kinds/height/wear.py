@@ -6,7 +6,7 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT
-from reedloom.kit import GREY, Context, Count, Float, Length, Port, kind, multiplies
+from reedloom.kit import GREY, Context, Count, Float, Length, Port, driving, kind, multiplies
 
 RUBS = 3
 """How often a pad passes; each finds the surface the last one left."""
@@ -20,13 +20,7 @@ RUBS = 3
     purpose="Rounds and lowers ridges as rubbing does, and leaves cavities alone.",
     inputs=(
         HEIGHT_IN,
-        Port(
-            "amount_map",
-            GREY,
-            optional=True,
-            help="Multiplies the amount, point by point.",
-            drives=multiplies("amount"),
-        ),
+        driving("amount_map", multiplies("amount"), "Multiplies the amount, point by point."),
     ),
     outputs=(HEIGHT_OUT, Port("worn", GREY, help="How much was rubbed off, 1 where it was most.")),
     parameters=(

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from reedloom.kernels.cells import lay_cells
+from reedloom.kernels.cells import Grid, lay_cells
 from reedloom.kernels.fractals import plan_octaves
-from reedloom.kernels.grains import RING, TABLE, GridBand, Scatter, fibre_grid_rows, fibre_rows
+from reedloom.kernels.grains import RING, TABLE, Scatter, fibre_grid_rows, fibre_rows
 from reedloom.kernels.hashing import Check, hash_seed, unit_lattice
 from reedloom.kernels.octaves import AddRows, Reader
 from reedloom.kinds.noise.noise_parts import (
@@ -127,14 +127,14 @@ def fibre_noise(
             fibre_rows(table, np.float32(ends), place, swing, footprint, found)
             np.maximum(out, found, out=out)
 
-    def grid_fill(band: GridBand, out: np.ndarray) -> None:
+    def grid_fill(grid: Grid, out: np.ndarray, y0: int, y1: int) -> None:
         out[...] = 0
         found = np.empty_like(out)
         moved = np.zeros_like(out)
         if waviness > 0:
-            wanders[out.shape[1]](1.0, moved, band.y0, band.y1)
+            wanders[out.shape[1]](1.0, moved, y0, y1)
         for table in tables:
-            fibre_grid_rows(table, np.float32(ends), band.grid, moved, found, band.y0, band.y1)
+            fibre_grid_rows(table, np.float32(ends), grid, moved, found, y0, y1)
             np.maximum(out, found, out=out)
 
     scatter = Scatter.of(fill, grid_fill, along, across, 0.8 / thickness)

@@ -10,7 +10,7 @@ from reedloom.kernels.gabor import add_waves_at, clear_of, draw_waves, make_wave
 from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED, SIGNED, SPREAD
 from reedloom.kinds.place.place_parts import places_of
-from reedloom.kit import GREY, Angle, Context, Float, Port, adds_to, kind
+from reedloom.kit import GREY, Angle, Context, Float, Port, adds_to, driving, kind
 
 
 @kind(
@@ -21,12 +21,10 @@ from reedloom.kit import GREY, Angle, Context, Float, Port, adds_to, kind
     purpose="Ripples of one direction and width, as regular or loose as wanted: sand, cloth, leather.",
     inputs=(
         PLACE,
-        Port(
+        driving(
             "direction_map",
-            GREY,
-            optional=True,
-            help="Added to the direction, point by point: 1 is a whole turn.",
-            drives=adds_to("direction"),
+            adds_to("direction"),
+            "Added to the direction, point by point: 1 is a whole turn.",
         ),
     ),
     outputs=(Port("noise", GREY),),
@@ -71,7 +69,6 @@ def gabor_noise(
     waves = make_waves(seed, frequency, bandwidth, way, wide, evolution, context.stop.check)
     amount = contrast * (1.0 if signed else 0.5) / (SPREAD * waves.deviation)
     out = context.full(0.0 if signed else 0.5)
-    shape = (waves.frequency, waves.sharpness, waves.reach)
     if place is None and direction_map is None:
         amount *= clear_of(frequency / min(context.width, context.height))
         if amount == 0:
@@ -79,7 +76,7 @@ def gabor_noise(
 
         def draw(y0: int, y1: int) -> None:
             copies = wave_copies(waves, y0 / context.height, y1 / context.height)
-            draw_waves(copies, *shape, context.height, amount, out[y0:y1], y0, y1)
+            draw_waves(copies, context.height, amount, out[y0:y1], y0, y1)
 
         context.bands(draw, band_rows=32)
         return out

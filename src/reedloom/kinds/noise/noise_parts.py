@@ -10,7 +10,7 @@ from reedloom.kernels.fractals import Octave, sum_deviation
 from reedloom.kernels.grains import Scatter
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import DEVIATIONS, AddRows, Reader
-from reedloom.kit import GREY, VECTOR, Context, Count, Float, Port, Role, Seed, Switch, adds_to
+from reedloom.kit import VECTOR, Context, Count, Float, Port, Role, Seed, Switch, adds_to, driving
 from reedloom.kit.parameters import Parameter
 
 PLACE = Port(
@@ -20,13 +20,7 @@ PLACE = Port(
     help="Where to compute; the plain tile if nothing is tied.",
     role=Role.PLACE,
 )
-EVOLUTION_MAP = Port(
-    "evolution_map",
-    GREY,
-    optional=True,
-    help="Added to the evolution, point by point.",
-    drives=adds_to("evolution"),
-)
+EVOLUTION_MAP = driving("evolution_map", adds_to("evolution"), "Added to the evolution, point by point.")
 SEED = Seed()
 EVOLUTION = Float(
     "evolution",

@@ -30,6 +30,7 @@ from reedloom.kit import (
     Float,
     Port,
     ToneCurve,
+    driving,
     kind,
     multiplies,
 )
@@ -59,13 +60,7 @@ def profile_table(profile: str, balance: float, curve: Any) -> np.ndarray:
     inputs=(
         PLACE,
         EVOLUTION_MAP,
-        Port(
-            "distort_map",
-            GREY,
-            optional=True,
-            help="Multiplies the distortion, point by point.",
-            drives=multiplies("distortion"),
-        ),
+        driving("distort_map", multiplies("distortion"), "Multiplies the distortion, point by point."),
     ),
     outputs=(Port("wave", GREY),),
     parameters=(

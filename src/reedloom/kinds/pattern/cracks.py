@@ -26,6 +26,7 @@ from reedloom.kit import (
     Port,
     Role,
     Seed,
+    driving,
     kind,
     multiplies,
 )
@@ -69,13 +70,7 @@ def in_quarters(
     purpose="A net of cracks, as whole or broken up as wanted, with dead ends: glaze, mud, old paint.",
     inputs=(
         PLACE,
-        Port(
-            "width_map",
-            GREY,
-            optional=True,
-            help="Multiplies the width, point by point.",
-            drives=multiplies("width"),
-        ),
+        driving("width_map", multiplies("width"), "Multiplies the width, point by point."),
     ),
     outputs=(
         Port("profile", GREY, help="The depth of the cracks as height: 1 is whole, 0 the deepest."),

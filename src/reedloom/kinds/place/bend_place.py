@@ -8,7 +8,7 @@ import numpy as np
 
 from reedloom.kernels.tones import mean_of
 from reedloom.kinds.place.place_parts import places_of
-from reedloom.kit import GREY, VECTOR, Angle, Context, Length, Port, Role, Switch, kind, multiplies
+from reedloom.kit import GREY, VECTOR, Angle, Context, Length, Port, Role, Switch, driving, kind, multiplies
 
 
 @kind(
@@ -22,13 +22,7 @@ from reedloom.kit import GREY, VECTOR, Angle, Context, Length, Port, Role, Switc
         Port(
             "by", VECTOR | GREY, help="Vectors move by themselves, a grey map along the angle.", role=Role.WAY
         ),
-        Port(
-            "strength_map",
-            GREY,
-            optional=True,
-            help="Multiplies the strength, point by point.",
-            drives=multiplies("strength"),
-        ),
+        driving("strength_map", multiplies("strength"), "Multiplies the strength, point by point."),
     ),
     outputs=(Port("place", VECTOR, role=Role.PLACE),),
     parameters=(

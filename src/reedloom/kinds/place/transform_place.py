@@ -10,7 +10,6 @@ import numpy as np
 
 from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import (
-    GREY,
     VECTOR,
     Angle,
     Context,
@@ -21,6 +20,7 @@ from reedloom.kit import (
     Role,
     Switch,
     adds_to,
+    driving,
     kind,
     multiplies,
 )
@@ -62,20 +62,8 @@ def snap_lattice(context: Context, wanted: np.ndarray) -> np.ndarray:
     purpose="Moves, turns, scales and repeats whatever is drawn at the place.",
     inputs=(
         Port("place", VECTOR, optional=True, role=Role.PLACE),
-        Port(
-            "turn_map",
-            GREY,
-            optional=True,
-            help="Added to the turn, point by point: 1 is a whole turn.",
-            drives=adds_to("turn"),
-        ),
-        Port(
-            "scale_map",
-            GREY,
-            optional=True,
-            help="Multiplies the scale, point by point.",
-            drives=multiplies("scale"),
-        ),
+        driving("turn_map", adds_to("turn"), "Added to the turn, point by point: 1 is a whole turn."),
+        driving("scale_map", multiplies("scale"), "Multiplies the scale, point by point."),
     ),
     outputs=(Port("place", VECTOR, role=Role.PLACE),),
     parameters=(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.tones import affine
-from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Port, kind, multiplies
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Port, driving, kind, multiplies
 
 
 @kind(
@@ -16,13 +16,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Port, kind, mult
     purpose="Spreads or gathers tones about the middle, lightens or darkens them.",
     inputs=(
         Port("map", GREY | COLOUR),
-        Port(
-            "contrast_map",
-            GREY,
-            optional=True,
-            help="Multiplies the contrast, point by point.",
-            drives=multiplies("contrast"),
-        ),
+        driving("contrast_map", multiplies("contrast"), "Multiplies the contrast, point by point."),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.filter.filter_parts import slope_in_samples
-from reedloom.kit import GREY, Context, Float, Port, adds_to, kind
+from reedloom.kit import GREY, Context, Float, Port, adds_to, driving, kind
 
 
 @kind(
@@ -16,13 +16,7 @@ from reedloom.kit import GREY, Context, Float, Port, adds_to, kind
     purpose="Cuts a map at a level into 0 and 1, with an edge that is as sharp as a sample allows.",
     inputs=(
         Port("map", GREY),
-        Port(
-            "level_map",
-            GREY,
-            optional=True,
-            help="Added to the level, point by point.",
-            drives=adds_to("level"),
-        ),
+        driving("level_map", adds_to("level"), "Added to the level, point by point."),
     ),
     outputs=(Port("mask", GREY),),
     parameters=(

@@ -8,7 +8,7 @@ import numpy as np
 
 from reedloom.kernels.places import RowsOfPlaces
 from reedloom.kinds.warp.warp_parts import CENTRED, READING, by_rows, middle_of, move_map
-from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, Length, Port, adds_to, kind
+from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, Length, Port, adds_to, driving, kind
 
 
 @kind(
@@ -20,13 +20,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, Length, Port, ad
     inputs=(
         Port("map", GREY | COLOUR),
         Port("guide", GREY, help="How far each point moves."),
-        Port(
-            "angle_map",
-            GREY,
-            optional=True,
-            help="Added to the angle, point by point: 1 is a whole turn.",
-            drives=adds_to("angle"),
-        ),
+        driving("angle_map", adds_to("angle"), "Added to the angle, point by point: 1 is a whole turn."),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(

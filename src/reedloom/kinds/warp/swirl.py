@@ -9,7 +9,19 @@ import numpy as np
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.place.place_parts import CENTRE, from_centre
 from reedloom.kinds.warp.warp_parts import READING, move_map
-from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, FormHandles, Length, Port, kind, multiplies
+from reedloom.kit import (
+    COLOUR,
+    GREY,
+    SAME_AS,
+    Angle,
+    Context,
+    FormHandles,
+    Length,
+    Port,
+    driving,
+    kind,
+    multiplies,
+)
 
 
 @kind(
@@ -20,13 +32,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, FormHandles, Len
     purpose="Turns a map about a centre, most in the middle and not at all from a radius on.",
     inputs=(
         Port("map", GREY | COLOUR),
-        Port(
-            "amount_map",
-            GREY,
-            optional=True,
-            help="Multiplies the turn, point by point.",
-            drives=multiplies("turn"),
-        ),
+        driving("amount_map", multiplies("turn"), "Multiplies the turn, point by point."),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(

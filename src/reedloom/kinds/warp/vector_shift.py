@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.warp.warp_parts import CENTRED, READING, by_rows, middle_of, move_map
-from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Context, Length, Port, Role, kind, multiplies
+from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Context, Length, Port, Role, driving, kind, multiplies
 
 
 @kind(
@@ -17,13 +17,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Context, Length, Port, R
     inputs=(
         Port("map", GREY | COLOUR),
         Port("by", VECTOR, help="Each point's way, such as a flow noise.", role=Role.WAY),
-        Port(
-            "strength_map",
-            GREY,
-            optional=True,
-            help="Multiplies the strength, point by point.",
-            drives=multiplies("strength"),
-        ),
+        driving("strength_map", multiplies("strength"), "Multiplies the strength, point by point."),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(

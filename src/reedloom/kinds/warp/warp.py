@@ -6,7 +6,7 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import slope_in_widths
 from reedloom.kinds.warp.warp_parts import READING, by_rows, move_map
-from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, kind, multiplies
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, driving, kind, multiplies
 
 REACH = 0.1
 """A guide that rises from 0 to 1 over this share of the tile moves the map by the full strength."""
@@ -21,13 +21,7 @@ REACH = 0.1
     inputs=(
         Port("map", GREY | COLOUR),
         Port("guide", GREY, help="Its slope moves the map; blur it first if it has fine detail."),
-        Port(
-            "strength_map",
-            GREY,
-            optional=True,
-            help="Multiplies the strength, point by point.",
-            drives=multiplies("strength"),
-        ),
+        driving("strength_map", multiplies("strength"), "Multiplies the strength, point by point."),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(

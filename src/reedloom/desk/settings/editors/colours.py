@@ -9,7 +9,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QPushButton
 
-from reedloom.desk.settings.editor import Editor, tool_button
+from reedloom.desk.look.buttons import tool_button
+from reedloom.desk.settings.editor import Editor
 from reedloom.desk.settings.gradient_editor import GradientEditor, ask_colour
 from reedloom.kernels.curves import gradient_along
 from reedloom.kit.parameters import ColourValue, Gradient

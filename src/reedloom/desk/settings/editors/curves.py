@@ -7,9 +7,10 @@ from typing import Any
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import QDialog, QVBoxLayout
 
+from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.settings.curve_editor import CurveEditor
 from reedloom.desk.settings.draft_editor import DraftEditor
-from reedloom.desk.settings.editor import Editor, tool_button
+from reedloom.desk.settings.editor import Editor
 from reedloom.kit.parameters import Draft, ToneCurve
 from reedloom.preview.encodings import Tones
 

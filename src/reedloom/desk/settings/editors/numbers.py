@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from reedloom.desk.settings.editor import Editor, tool_button
+from reedloom.desk.look.buttons import tool_button
+from reedloom.desk.settings.editor import Editor
 from reedloom.desk.settings.slider import NumberField, Slider
 from reedloom.kit.parameters import Number, Seed
 
