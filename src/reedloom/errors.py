@@ -2,12 +2,41 @@
 
 from __future__ import annotations
 
+import unicodedata
 from collections.abc import Iterable
 from difflib import get_close_matches
+
+SENTENCE, NAME = 700, 60
+"""Characters of a message, and of a name in it, beyond which they are cut."""
+JOINERS = "\u200c\u200d"
+"""Signs without a shape that words of some languages are written with."""
+
+
+def readable(text: str, most: int = NAME) -> str:
+    """A text as one line that shows all it holds: cut in its middle, and signs without a shape spelt out.
+
+    Control signs, signs that turn the direction of writing and halves of characters are given as escapes.
+    """
+    if len(text) > most:
+        text = f"{text[: most - most // 3 - 1]}…{text[-(most // 3) :]}"
+    if text.isprintable():
+        return text
+    return "".join(c if c.isprintable() or c in JOINERS or _is_blank(c) else _spelt(c) for c in text)
+
+
+def _is_blank(sign: str) -> bool:
+    return unicodedata.category(sign) == "Zs"
+
+
+def _spelt(sign: str) -> str:
+    return repr(sign)[1:-1] if sign < "\x80" else f"\\u{ord(sign):04x}"
 
 
 class ReedError(Exception):
     """Anything Reed Loom can explain to its user; the text is the whole message."""
+
+    def __init__(self, text: str = "") -> None:
+        super().__init__(readable(text, SENTENCE))
 
 
 class UnknownNameError(ReedError):
@@ -24,6 +53,10 @@ class ConnectError(ReedError):
 
 class FileError(ReedError):
     """A weave or picture file that cannot be read or written."""
+
+
+class ProtectedError(FileError):
+    """A file that is write-protected; it may be written if its owner says so."""
 
 
 class EvaluationError(ReedError):
@@ -45,8 +78,8 @@ class Cancelled(ReedError):  # noqa: N818 - asked for by the user, so not an err
 def unknown(what: str, name: str, allowed: Iterable[str], where: str = "") -> UnknownNameError:
     """The error for a name that is not among `allowed`, with the nearest ones suggested."""
     names = sorted(allowed)
-    near = get_close_matches(name, names, n=3) or names
-    shown = ", ".join(near[:12]) + (", ..." if len(near) > 12 else "")
+    near = get_close_matches(name[: 2 * NAME], names[:1000], n=3) or names
+    shown = ", ".join(map(readable, near[:12])) + (", ..." if len(near) > 12 else "")
     place = f" {where}" if where else ""
     hint = f"use one of: {shown}" if names else "there is none"
-    return UnknownNameError(f"There is no {what} '{name}'{place}; {hint}.")
+    return UnknownNameError(f"There is no {what} '{readable(name)}'{place}; {hint}.")

@@ -77,6 +77,21 @@ class Hands:
         self.window.actions_[command].trigger()
 
 
+def answer_with(monkeypatch: pytest.MonkeyPatch, label: str) -> list[str]:
+    """Answer every question with the button of that label; returns what was asked."""
+    asked: list[str] = []
+    chosen: list[object] = []
+
+    def answer(box: QMessageBox) -> int:
+        asked.append(box.text())
+        chosen[:] = [next(b for b in box.buttons() if b.text() == label)]
+        return 0
+
+    monkeypatch.setattr(QMessageBox, "exec", answer)
+    monkeypatch.setattr(QMessageBox, "clickedButton", lambda _box: chosen[0])
+    return asked
+
+
 @pytest.fixture
 def hands(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> Hands:
     """A fresh window with an empty weave, and its own folder for recovery."""

@@ -7,10 +7,10 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QContextMenuEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QMessageBox, QTextBrowser, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QTextBrowser, QWidget
 
 import reedloom as rl
-from conftest import Hands
+from conftest import Hands, answer_with
 from reedloom.desk.frame.commands import COMMANDS
 from reedloom.desk.frame.keys_dialog import KeysDialog
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
@@ -158,21 +158,6 @@ def test_every_command_is_in_a_menu_and_on_the_page_of_keys(hands: Hands) -> Non
         assert hands.window.actions_[command.method].associatedObjects(), command.method
         assert not command.keys or (command.label in page and command.keys in page)
     assert "Shift-drag" in page
-
-
-def answer_with(monkeypatch: pytest.MonkeyPatch, label: str) -> list[str]:
-    """Answer every question with the button of that label; returns what was asked."""
-    asked: list[str] = []
-    chosen: list[object] = []
-
-    def answer(box: QMessageBox) -> int:
-        asked.append(box.text())
-        chosen[:] = [next(b for b in box.buttons() if b.text() == label)]
-        return 0
-
-    monkeypatch.setattr(QMessageBox, "exec", answer)
-    monkeypatch.setattr(QMessageBox, "clickedButton", lambda _box: chosen[0])
-    return asked
 
 
 def test_nothing_is_left_without_asking(

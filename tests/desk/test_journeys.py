@@ -9,12 +9,11 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtWidgets import QFileDialog
 
 import reedloom as rl
-from conftest import Hands
+from conftest import Hands, answer_with
 from reedloom.data import shipped_weave
-from reedloom.desk.frame.documents import orphans, recovery_folder
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
 from reedloom.picture_files import read_map
 from reedloom.weave.document import Bay, End
@@ -202,8 +201,8 @@ def test_a_broken_file_is_explained_and_changes_nothing(
     hands: Hands, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     hands.hang("disc")
-    before, said = hands.workplace.document, []
-    monkeypatch.setattr(QMessageBox, "warning", lambda _parent, _title, text: said.append(text))
+    before = hands.workplace.document
+    said = answer_with(monkeypatch, "OK")
     broken = tmp_path / "broken.reed"
     broken.write_bytes(shipped_weave("lakebed-clay").read_bytes()[:5000])
     assert not hands.window.documents.open_now(broken)
@@ -212,22 +211,6 @@ def test_a_broken_file_is_explained_and_changes_nothing(
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "no" / "x.reed"), ""))
     hands.press("save")
     assert "Cannot save" in said[1] and not hands.workplace.session.is_saved
-
-
-def test_unsaved_work_survives_the_program(hands: Hands) -> None:
-    disc = hands.hang("disc")
-    hands.window.documents._keep_recovery()
-    (kept,) = recovery_folder().glob("*.reed")
-    assert orphans() == []  # its program still runs
-    orphan = kept.with_name("999999999-abc.reed")
-    orphan.write_bytes(kept.read_bytes())
-    assert orphans() == [orphan]
-    hands.workplace.session.mark_saved()
-    hands.press("new_weave")
-    assert not kept.exists() and disc not in hands.workplace.graph.nodes
-    assert hands.window.documents.recover(orphan)
-    assert disc in hands.workplace.graph.nodes and not hands.workplace.session.is_saved
-    assert orphans() == []
 
 
 def test_the_flat_view_says_what_it_shows(hands: Hands) -> None:

@@ -62,14 +62,19 @@ class Worker:
         with self._wake:
             self._busy = True
             self._newest = job
-            self._wake.notify()
+            self._wake.notify_all()
 
     def add_errand(self, errand: Work) -> None:
         """Do this when no job waits."""
         with self._wake:
             self._busy = True
             self._errands.append(errand)
-            self._wake.notify()
+            self._wake.notify_all()
+
+    def wait(self) -> None:
+        """Until nothing is done and nothing waits."""
+        with self._wake:
+            self._wake.wait_for(lambda: not self._busy)
 
     def close(self, last: Work | None = None) -> None:
         """Do nothing more but `last`, and wait for the thread to end."""
@@ -77,14 +82,16 @@ class Worker:
             self._closed = True
             self._newest = last
             self._errands.clear()
-            self._wake.notify()
+            self._wake.notify_all()
         self._thread.join()
+        self._busy = False
 
     def _next(self) -> Work | None:
         """What is to be done now, waited for; None at the end."""
         with self._wake:
             if self._newest is None and not self._errands and not self._closed:
                 self._busy = False
+                self._wake.notify_all()
                 self._guard(lambda: self._on_idle(True))
                 while self._newest is None and not self._errands and not self._closed:
                     self._wake.wait()

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 import os
-import stat
+import shutil
 from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from pathlib import Path
@@ -18,8 +18,8 @@ from typing import Any
 import msgspec
 from msgspec.structs import replace
 
-from reedloom.errors import FileError, ReedError
-from reedloom.files import explain, whole_file
+from reedloom.errors import FileError, ReedError, readable
+from reedloom.files import PART, read_whole, whole_file
 from reedloom.kinds.catalogue import Kinds, all_kinds
 from reedloom.kit.channels import CHANNELS
 from reedloom.weave.check import BreachError, check
@@ -48,6 +48,8 @@ from reedloom.weave.versions import brought_up_to_date
 FORMAT = "reed-loom-weave"
 VERSION = (1, 1)
 SIZE_LIMIT = 64 * 2**20
+PART_LIMIT = 4_000_000
+"""Most values in a file, counted before they are read: they take some hundred bytes each in memory."""
 PREVIOUS = ".previous"
 """What is added to the name of the one kept earlier version."""
 
@@ -248,7 +250,7 @@ def _lines(value: Any, depth: int = 0) -> Iterator[str]:
     yield "}"
 
 
-def save_document(document: Document, path: Path, kinds: Kinds | None = None) -> None:
+def save_document(document: Document, path: Path, kinds: Kinds | None = None, force: bool = False) -> None:
     """Write a document whole or not at all, and keep the file's previous version once.
 
     Parameters
@@ -257,9 +259,13 @@ def save_document(document: Document, path: Path, kinds: Kinds | None = None) ->
         Written beside and then put in place.
     kinds : Kinds, optional
         `all_kinds` by default.
+    force : bool
+        Whether a write-protected file is replaced too.
 
     Raises
     ------
+    ProtectedError
+        If the file is write-protected.
     FileError
         If it cannot be written, or breaks a rule of documents; the file is then as it was.
     """
@@ -267,20 +273,36 @@ def save_document(document: Document, path: Path, kinds: Kinds | None = None) ->
         data = encode_document(document, kinds)
     except BreachError as error:
         raise FileError(f"Cannot save '{path}': {error}") from None
-    with whole_file(path, "save") as part:
+    trouble = _too_much(data)
+    if trouble:
+        raise FileError(f"Cannot save '{path}': {trouble}")
+    target = Path(os.path.realpath(path))
+    _part_from_previous(target)
+    with whole_file(path, "save", force) as part:
         with part.open("wb") as file:
             file.write(data)
-        if path.exists():
-            _keep_previous(path)
+        _keep_previous(target)
+
+
+def _part_from_previous(path: Path) -> None:
+    """Drop a second name that a save which was killed has given the present file."""
+    previous = path.with_name(path.name + PREVIOUS)
+    with suppress(OSError):
+        if previous.samefile(path):
+            previous.unlink()
 
 
 def _keep_previous(path: Path) -> None:
     """Give the present file its second name, without a moment in which it has none."""
-    beside = path.with_name(f".{path.name}{PREVIOUS}-new")
-    with suppress(OSError):  # a file system without hard links keeps no previous version
+    previous = path.with_name(path.name + PREVIOUS)
+    beside = path.with_name(f".{path.name[:40]}-previous{PART}")
+    with suppress(OSError):  # a file system without hard links, or a full disk, keeps no previous version
         beside.unlink(missing_ok=True)
-        os.link(path, beside)
-        beside.replace(path.with_name(path.name + PREVIOUS))
+        if path.stat().st_nlink > 1:  # its own content is about to be written over
+            shutil.copy2(path, beside)
+        else:
+            os.link(path, beside)
+        beside.replace(previous)
 
 
 def load_document(path: Path, kinds: Kinds | None = None) -> Document:
@@ -301,27 +323,11 @@ def load_document(path: Path, kinds: Kinds | None = None) -> Document:
     FileError
         One sentence that names the file, the place in it and the trouble.
     """
-    data = _read_whole(path)
+    data = read_whole(path, SIZE_LIMIT)
     try:
         return replace(decode_document(data, kinds), folder=str(path.absolute().parent))
     except ReedError as error:
         raise FileError(f"Cannot open '{path}': {error}") from None
-
-
-def _read_whole(path: Path) -> bytes:
-    """The bytes of a plain file of a size that a weave may have."""
-    try:
-        state = path.stat()
-        if stat.S_ISREG(state.st_mode):
-            if state.st_size > SIZE_LIMIT:
-                raise FileError(
-                    f"'{path}' is larger than {SIZE_LIMIT // 2**20} MB; no weave is, so it was not opened."
-                )
-        elif not stat.S_ISDIR(state.st_mode):  # a pipe or device may have no end
-            raise FileError(f"Cannot open '{path}': it is no plain file.")
-        return path.read_bytes()
-    except (OSError, ValueError) as error:
-        raise explain(error if isinstance(error, OSError) else OSError(str(error)), path, "open") from None
 
 
 def decode_document(data: bytes, kinds: Kinds | None = None) -> Document:
@@ -369,9 +375,22 @@ def decode_document(data: bytes, kinds: Kinds | None = None) -> Document:
     return document
 
 
+def _too_much(data: bytes) -> str:
+    """Why a file is too much to be worked with; empty if it is not."""
+    if len(data) > SIZE_LIMIT:
+        return f"it would be larger than {SIZE_LIMIT // 2**20} MB, and such a file is not opened."
+    count = sum(data.count(sign) for sign in (b",", b"{", b"["))
+    return f"it holds {count} values, more than the {PART_LIMIT} of any weave." if count > PART_LIMIT else ""
+
+
 def _parse(data: bytes) -> dict[str, Any]:
+    trouble = _too_much(data)
+    if trouble:
+        raise FileError(trouble)
     try:
-        raw = json.loads(data.decode("utf-8-sig"), parse_constant=_refuse_constant)
+        raw = json.loads(
+            data.decode("utf-8-sig"), parse_constant=_refuse_constant, object_pairs_hook=_without_doubles
+        )
     except UnicodeDecodeError as error:
         raise FileError(f"it is not UTF-8 text (byte {error.start}); it may not be a weave at all.") from None
     except json.JSONDecodeError as error:
@@ -379,16 +398,29 @@ def _parse(data: bytes) -> dict[str, Any]:
             f"it is not whole JSON: line {error.lineno}, column {error.colno}: {error.msg.lower()}; "
             "the previous version beside it may be sound."
         ) from None
-    except (RecursionError, ValueError) as error:
-        reason = "it is nested too deeply" if isinstance(error, RecursionError) else str(error)
-        raise FileError(f"{reason}; no weave is written like that.") from None
+    except RecursionError:
+        raise FileError("it is nested too deeply; no weave is written like that.") from None
+    except ValueError:  # of the whole numbers only: longer ones take the more time the longer they are
+        raise FileError("it holds a number of thousands of digits; no weave is written like that.") from None
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
         raise FileError(f"it is not a weave: its field 'format' is not '{FORMAT}'.")
     return raw
 
 
+def _without_doubles(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    """An object's fields, each of them once: of two with one name a reader could take either."""
+    fields = dict(pairs)
+    if len(fields) < len(pairs):
+        seen: set[str] = set()
+        for name, _ in pairs:
+            if name in seen:
+                raise FileError(f"it holds the field '{readable(name)}' twice in one place; take one out.")
+            seen.add(name)
+    return fields
+
+
 def _refuse_constant(name: str) -> float:
-    raise ValueError(f"it holds the number {name}")
+    raise FileError(f"it holds the number {name}; no weave is written like that.")
 
 
 def _check_version(raw: dict[str, Any]) -> None:

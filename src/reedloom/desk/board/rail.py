@@ -21,6 +21,7 @@ from reedloom.desk.board.card import paint_range_bar
 from reedloom.desk.board.hanging import tie_to_rail
 from reedloom.desk.look.fitting import paint_fitting
 from reedloom.desk.look.theme import small_font, theme
+from reedloom.desk.look.words import set_tip
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.kernels.colours import srgb_from_linear
 from reedloom.kit.channels import CHANNELS, Channel
@@ -65,7 +66,7 @@ class Slot(QWidget):
                 text += (
                     f", {look.tones.below + look.tones.above:.1%} beyond 0 to 1." if self._clips() else "."
                 )
-        self.setToolTip(text)
+        set_tip(self, text)
         self.update()
 
     def _clips(self) -> bool:
@@ -195,7 +196,7 @@ class MapRail(QWidget):
         self.more.setText("More\nmaps")
         self.more.setProperty("quiet", "true")
         self.more.setCheckable(True)
-        self.more.setToolTip("Show the rarer maps too: coat, sheen, film, light below the surface")
+        set_tip(self.more, "Show the rarer maps too: coat, sheen, film, light below the surface")
         self.more.toggled.connect(lambda _: self.refresh())
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 4, 0)

@@ -8,7 +8,6 @@ from PySide6.QtCore import QEvent, QObject, QPoint, QRect, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QFrame,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QStyle,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 from reedloom.desk.creel.finder import KIND_ROLE, KindRow
 from reedloom.desk.look.swatch import swatch_icon
 from reedloom.desk.look.theme import theme
+from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.workplace import Workplace, picture_of
 from reedloom.kernels.jit import Stop
 from reedloom.kit.families import FAMILIES
@@ -114,7 +114,7 @@ class Creel(QWidget):
                 button.setFixedSize(40, 38)
                 button.setProperty("quiet", "true")
                 button.setCheckable(True)
-                button.setToolTip(f"{family.label}: {family.purpose}")
+                set_tip(button, f"{family.label}: {family.purpose}")
                 button.setAccessibleName(family.label)
                 button.clicked.connect(lambda _checked, f=family.id: self.open_family(f))
                 button.installEventFilter(self)
@@ -180,9 +180,9 @@ class _Flyout(QFrame):
         self.creel, self.ground = creel, parent
         self.family = ""
         self.setObjectName("flyout")
-        self.title = QLabel()
+        self.title = Words()
         self.title.setProperty("role", "title")
-        self.about = QLabel()
+        self.about = Words()
         self.about.setProperty("role", "dim")
         self.rows = QListWidget()
         self.painter = PictureRow(creel)
@@ -210,7 +210,7 @@ class _Flyout(QFrame):
         for kind in shown:
             item = QListWidgetItem()
             item.setData(KIND_ROLE, kind)
-            item.setToolTip(kind.purpose)
+            set_tip(item, kind.purpose)
             self.rows.addItem(item)
         self.rows.setCurrentRow(0)
         corner = beside.mapTo(self.ground, QPoint(beside.width() + 10, -6))
@@ -250,7 +250,7 @@ class _Flyout(QFrame):
         item, number = self._under(point)
         if item is not None:
             kind: Kind = item.data(KIND_ROLE)
-            item.setToolTip(choice_samples(kind)[number][0] if number >= 0 else kind.purpose)
+            set_tip(item, choice_samples(kind)[number][0] if number >= 0 else kind.purpose)
 
     def _step(self, by: int) -> None:
         item = self.rows.currentItem()

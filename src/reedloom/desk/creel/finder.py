@@ -8,7 +8,6 @@ from PySide6.QtCore import QEvent, QObject, QPoint, QRect, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QImage, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QFrame,
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.theme import small_font, theme
+from reedloom.desk.look.words import Words
 from reedloom.kinds.search import find_kinds
 from reedloom.kit.kind import Kind
 
@@ -98,7 +98,7 @@ class Finder(QFrame):
         self.rows.setItemDelegate(KindRow(self.rows))
         self.rows.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.rows.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.hint = QLabel(HINT)
+        self.hint = Words(HINT)
         self.hint.setProperty("role", "dim")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 8, 8, 6)

@@ -9,13 +9,14 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from reedloom.desk.flat.flat_canvas import EMPTY, FlatCanvas, Shown
 from reedloom.desk.flat.handle_marks import FlatHandles
 from reedloom.desk.look.buttons import VIEW_ICON, tool_button
 from reedloom.desk.look.choices import make_choice
 from reedloom.desk.look.theme import icon
+from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.latest import LatestOnly
 from reedloom.desk.screen.workplace import UNFORESEEN, Workplace, to_image
 from reedloom.kit.channels import CHANNELS
@@ -47,7 +48,7 @@ class Plan:
     make: Callable[[], Shown]
 
 
-class ElidedLabel(QLabel):
+class ElidedLabel(Words):
     """A label that gives way to its neighbours, and shows all of itself in its tooltip."""
 
     def minimumSizeHint(self) -> QSize:
@@ -72,7 +73,7 @@ class FlatPanel(QWidget):
         self._painter.failed.connect(lambda _: workplace.message.emit(UNFORESEEN, True))
         self.title = ElidedLabel()
         self.title.setProperty("role", "heading")
-        self.value = QLabel(POINT_HINT)
+        self.value = Words(POINT_HINT)
         self.value.setProperty("role", "dim")
         self.map_choice = make_choice("Which map of the material to show")
         self.channel = make_choice("Which channel of a colour map to show")
@@ -208,7 +209,7 @@ class FlatPanel(QWidget):
         self.canvas.show_pictures(first, second)
         titles = " | ".join(p.title for p in pictures)
         self.title.setText(f"Pin {titles}" if self.pins and pictures else titles or "Flat view")
-        self.title.setToolTip(self.title.text())
+        set_tip(self.title, self.title.text())
 
     def close_down(self) -> None:
         """End the painting thread."""

@@ -2,31 +2,31 @@
 
 from __future__ import annotations
 
-import contextlib
+import hashlib
 import os
-import uuid
+from contextlib import suppress
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtCore import QObject, QSettings, QTimer, Signal
-from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PySide6.QtCore import QObject, QSettings, Signal
+from PySide6.QtWidgets import QFileDialog, QWidget
 
+from reedloom.desk.frame.recovery import Keeper, Kept, left_behind, set_aside
+from reedloom.desk.look.words import ask, tell
 from reedloom.desk.screen.workplace import Workplace
-from reedloom.errors import ReedError
+from reedloom.errors import ProtectedError, ReedError
+from reedloom.files import lock
 from reedloom.logs import state_folder
 from reedloom.weave.document import Document
 from reedloom.weave.edits import MoveHome, SetDocument
 from reedloom.weave.fileformat import load_document, save_document
 
 RECENT_LIMIT = 10
-RECOVERY_DELAY = 1500
-"""Milliseconds after a change until it is safe from a crash."""
 FILTER = "Weaves (*.reed)"
 
 
-def recovery_folder() -> Path:
-    """Where unsaved work is kept until it is saved or thrown away."""
-    return state_folder() / "recovery"
+Stamp = tuple[int, int, int]
+"""What tells a file's present content from that of another time."""
 
 
 class Documents(QObject):
@@ -38,12 +38,13 @@ class Documents(QObject):
     def __init__(self, workplace: Workplace, window: QWidget) -> None:
         super().__init__(window)
         self.workplace, self.window_ = workplace, window
-        self._recovery = recovery_folder() / f"{os.getpid()}-{uuid.uuid4().hex[:8]}.reed"
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(RECOVERY_DELAY)
-        self._timer.timeout.connect(self._keep_recovery)
-        workplace.document_changed.connect(lambda change: change.recorded and self._timer.start())
+        self.keeper = Keeper(workplace)
+        self.keeper.failed.connect(
+            lambda why: workplace.message.emit(f"Unsaved work cannot be kept safe: {why}", True)
+        )
+        self._lock: int | None = None
+        self._mark = Path()
+        self._stamp: Stamp | None = None
 
     # -- opening --------------------------------------------------------------------------------------
 
@@ -70,14 +71,33 @@ class Documents(QObject):
         except ReedError as error:
             self.explain("The weave was not opened", str(error))
             return False
+        if not as_copy and path.absolute() != self.workplace.path and _is_open(path):
+            answers = {"copy": "Open a copy", "too": "Open it here too", "stay": "Leave it"}
+            text = f"{path.name} is open in another window, where it may be changed and saved."
+            answer = ask(self.window_, "The weave is open already", text, answers, stay="stay")
+            if answer == "stay":
+                return False
+            as_copy = answer == "copy"
         self._replace(document, None if as_copy else path.absolute())
         if not as_copy:
             self._remember(path)
         return True
 
     def _replace(self, document: Document, path: Path | None) -> None:
-        self.drop_recovery()
+        self.keeper.drop()
         self.workplace.replace_document(document, path)
+        self._hold(path)
+
+    def _hold(self, path: Path | None) -> None:
+        """Be the window that a file is open in, and remember what the file is like."""
+        if self._lock is not None:
+            with suppress(OSError):
+                self._mark.unlink(missing_ok=True)
+            os.close(self._lock)
+        self._lock, self._stamp = None, None
+        if path is not None:
+            self._mark = _open_mark(path)
+            self._lock, self._stamp = _lock_open(self._mark), _stamp(path)
 
     # -- saving ---------------------------------------------------------------------------------------
 
@@ -93,16 +113,38 @@ class Documents(QObject):
         if not text:
             return False
         path = Path(text)
-        return self._write(path if path.suffix == ".reed" else path.with_name(path.name + ".reed"))
+        path = path if path.suffix == ".reed" else path.with_name(path.name + ".reed")
+        if path.absolute() != self.workplace.path and _is_open(path):
+            text = f"{path.name} is open in another window, which would not know of it."
+            answers = {"stay": "Do not save", "go": "Replace it"}
+            if ask(self.window_, "The file is open already", text, answers, stay="stay") == "stay":
+                return False
+        return self._write(path)
 
-    def _write(self, path: Path) -> bool:
+    def _may_write(self, path: Path) -> bool:
+        """Whether the weave's own file is still as this window left it; asks if it is not."""
+        now = _stamp(path)
+        if path.absolute() != self.workplace.path or now is None or now == self._stamp:
+            return True
+        text = f"{path.name} was changed by another program since it was opened or saved here."
+        answers = {"stay": "Do not save", "go": "Replace it"}
+        return ask(self.window_, "The file has changed", text, answers, stay="stay") == "go"
+
+    def _write(self, path: Path, force: bool = False) -> bool:
+        if not force and not self._may_write(path):
+            return False
         session = self.workplace.session
         home = MoveHome(str(path.absolute().parent))
         document = replace(home.apply(session.recorded, session.kinds), lit=self.workplace.lit_state)
         if document.name == "Untitled":
             document = replace(document, name=path.stem.replace("-", " ").replace("_", " ").capitalize())
         try:
-            save_document(document, path, session.kinds)
+            save_document(document, path, session.kinds, force)
+        except ProtectedError:
+            text = f"{path.name} is write-protected. Save all the same? It stays protected."
+            answers = {"stay": "Do not save", "go": "Save all the same"}
+            answer = ask(self.window_, "The file is write-protected", text, answers, stay="stay")
+            return answer == "go" and self._write(path, force=True)
         except ReedError as error:
             self.explain("The weave was not saved", str(error))
             return False
@@ -110,8 +152,9 @@ class Documents(QObject):
         session.amend(SetDocument(name=document.name, lit=document.lit))
         session.mark_saved()
         self.workplace.path = path.absolute()
+        self._hold(path.absolute())
         self._remember(path)
-        self.drop_recovery()
+        self.keeper.drop()
         self.saved.emit()
         self.workplace.message.emit(f"Saved as {path}", False)
         return True
@@ -120,22 +163,18 @@ class Documents(QObject):
         """Whether the present weave may be left; asks if it has unsaved changes."""
         if self.workplace.session.is_saved:
             return True
-        box = QMessageBox(self.window_)
-        box.setWindowTitle("Unsaved changes")
-        box.setText(f"“{self.workplace.document.name}” has changes that are not saved.")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        drop = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
-        stay = box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(save)
-        box.setEscapeButton(stay)
-        box.exec()
-        if box.clickedButton() is save:
-            return self.save()
-        return box.clickedButton() is drop
+        answer = ask(
+            self.window_,
+            "Unsaved changes",
+            f"“{self.workplace.document.name}” has changes that are not saved.",
+            {"save": "Save", "drop": "Leave without saving", "stay": "Stay"},
+            stay="stay",
+        )
+        return self.save() if answer == "save" else answer == "drop"
 
     def explain(self, title: str, text: str) -> None:
         """Say in a small window what went wrong."""
-        QMessageBox.warning(self.window_, title, text)
+        tell(self.window_, title, text)
 
     # -- recent files ---------------------------------------------------------------------------------
 
@@ -143,7 +182,7 @@ class Documents(QObject):
         """The files opened or saved last that are still there."""
         stored = QSettings().value("recent", [])
         names = [stored] if isinstance(stored, str) else stored if isinstance(stored, list) else []
-        return [path for path in map(Path, names) if path.exists()][:RECENT_LIMIT]
+        return [path for path in map(Path, names) if _stamp(path) is not None][:RECENT_LIMIT]
 
     def _remember(self, path: Path) -> None:
         path = path.absolute()
@@ -159,82 +198,79 @@ class Documents(QObject):
 
     # -- recovery -------------------------------------------------------------------------------------
 
-    def _keep_recovery(self) -> None:
-        """Write unsaved work beside, where the next start finds it."""
-        session = self.workplace.session
-        if session.is_saved:
-            self.drop_recovery()
-            return
-        try:
-            self._recovery.parent.mkdir(parents=True, exist_ok=True)
-            # Kept elsewhere than the weave's own file, so that its pictures are named from the root.
-            kept = MoveHome(str(self._recovery.parent)).apply(session.recorded, session.kinds)
-            save_document(replace(kept, lit=self.workplace.lit_state), self._recovery, session.kinds)
-            self._recovery.with_suffix(".path").write_text(str(self.workplace.path or ""))
-        except (ReedError, OSError) as error:
-            self.workplace.message.emit(f"Unsaved work cannot be kept safe: {error}", True)
-
-    def drop_recovery(self) -> None:
-        """Forget what was kept, once it is saved or thrown away."""
-        self._timer.stop()
-        for suffix in (".reed", ".path", ".reed.previous"):
-            with contextlib.suppress(OSError):
-                self._recovery.with_suffix(suffix).unlink(missing_ok=True)
-
     def offer_recovery(self) -> None:
         """Ask about work that an ended program left unsaved."""
-        for kept in orphans():
-            origin = _origin(kept)
-            box = QMessageBox(self.window_)
-            box.setWindowTitle("Unsaved work was found")
-            box.setText(
-                "Reed Loom ended without saving"
-                + (f" changes to {origin.name}." if origin else " a new weave.")
-                + " Take it up again?"
-            )
-            take = box.addButton("Take it up", QMessageBox.ButtonRole.AcceptRole)
-            later = box.addButton("Ask me next time", QMessageBox.ButtonRole.RejectRole)
-            drop = box.addButton("Throw it away", QMessageBox.ButtonRole.DestructiveRole)
-            box.setEscapeButton(later)
-            box.exec()
-            if box.clickedButton() is take and self.recover(kept):
-                return
-            if box.clickedButton() is drop:
-                _forget(kept)
+        found = left_behind()
+        while found:
+            kept = found.pop(0)
+            if kept.document is None:
+                aside = set_aside(kept)
+                self.explain("Unsaved work cannot be read", f"{kept.trouble} It was put aside as '{aside}'.")
+                continue
+            answer = self._ask_about(kept)
+            if answer == "take" and self.recover(kept):
+                break
+            if answer == "drop":
+                kept.throw_away()
+            else:
+                kept.let_go()
+        for kept in found:
+            kept.let_go()
 
-    def recover(self, kept: Path) -> bool:
+    def _ask_about(self, kept: Kept) -> str:
+        of = f" changes to {kept.origin.name}" if kept.origin else " a new weave"
+        answers = {"take": "Take it up", "later": "Ask me next time", "drop": "Throw it away"}
+        text = f"Reed Loom ended without saving{of}. Take it up again?"
+        return ask(self.window_, "Unsaved work was found", text, answers, stay="later")
+
+    def recover(self, kept: Kept) -> bool:
         """Open kept work as unsaved changes to the file it came from."""
-        origin = _origin(kept)
-        if not self.open_now(kept, as_copy=True):
+        if kept.document is None or not self.may_leave():
             return False
-        self.workplace.path = origin
+        self.keeper.take_over(kept)
+        self.workplace.replace_document(kept.document, kept.origin)
+        self._hold(kept.origin)
         self.workplace.session.mark_unsaved()
         self.saved.emit()
-        self._keep_recovery()
-        _forget(kept)
         self.workplace.message.emit("Unsaved work was taken up again; save it to keep it.", False)
         return True
 
-
-def orphans() -> list[Path]:
-    """Kept work whose program no longer runs, oldest first."""
-    found = []
-    for kept in sorted(recovery_folder().glob("*.reed"), key=lambda p: p.stat().st_mtime):
-        pid = kept.name.partition("-")[0]
-        if not (pid.isdigit() and Path(f"/proc/{pid}").exists()):
-            found.append(kept)
-    return found
+    def close_down(self) -> None:
+        """Forget kept work and let go of the weave's file; the window closes."""
+        self.keeper.close()
+        self._hold(None)
 
 
-def _origin(kept: Path) -> Path | None:
+def _stamp(path: Path) -> Stamp | None:
     try:
-        text = kept.with_suffix(".path").read_text()
-    except OSError:
+        state = path.stat()
+    except (OSError, ValueError):
         return None
-    return Path(text) if text else None
+    return (state.st_ino, state.st_size, state.st_mtime_ns)
 
 
-def _forget(kept: Path) -> None:
-    for path in (kept, kept.with_suffix(".path"), kept.with_name(kept.name + ".previous")):
-        with contextlib.suppress(OSError):
-            path.unlink(missing_ok=True)
+def _open_mark(path: Path) -> Path:
+    """The file whose lock says that a weave's file is open in a window."""
+    name = hashlib.blake2b(os.fsencode(os.path.realpath(path)), digest_size=12).hexdigest()
+    return state_folder() / "open" / name
+
+
+def _lock_open(mark: Path) -> int | None:
+    with suppress(OSError):
+        mark.parent.mkdir(parents=True, exist_ok=True)
+        mark.touch(0o600)
+    return lock(mark)
+
+
+def _is_open(path: Path) -> bool:
+    """Whether a window of this or another program holds a file."""
+    mark = _open_mark(path)
+    if not mark.exists():
+        return False
+    handle = lock(mark)
+    if handle is None:
+        return True
+    with suppress(OSError):
+        mark.unlink()  # of a program that ended
+    os.close(handle)
+    return False

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QLabel, QProgressBar, QStatusBar
+from PySide6.QtWidgets import QProgressBar, QStatusBar
 
+from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.workplace import Workplace
 
 SHOWN_FOR = 9000
@@ -20,13 +21,13 @@ class StatusLine(QStatusBar):
         super().__init__()
         self.workplace = workplace
         self.setSizeGripEnabled(False)
-        self.message = QLabel("Ready")
+        self.message = Words("Ready")
         self.work = QProgressBar()
         self.work.setFixedSize(110, 10)
         self.work.setRange(0, 1000)
         self.work.setTextVisible(False)
         self.work.hide()
-        self.counts = QLabel()
+        self.counts = Words()
         self.addWidget(self.message, 1)
         self.addPermanentWidget(self.work)
         self.addPermanentWidget(self.counts)
@@ -47,7 +48,7 @@ class StatusLine(QStatusBar):
 
     def _say(self, text: str, warning: bool) -> None:
         self.message.setText(text)
-        self.message.setToolTip(text)
+        set_tip(self.message, text)
         self.message.setProperty("role", "warning" if warning else "dim")
         self.message.style().polish(self.message)
         if text != "Ready":

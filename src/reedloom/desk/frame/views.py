@@ -17,6 +17,7 @@ from reedloom.desk.flat.flat_panel import FlatPanel
 from reedloom.desk.lit.lit_panel import LitPanel
 from reedloom.desk.look.buttons import VIEW_ICON, tool_button
 from reedloom.desk.look.theme import icon
+from reedloom.desk.look.words import set_tip
 from reedloom.desk.screen.workplace import Workplace
 
 PLACES = {
@@ -44,7 +45,7 @@ class Views(QWidget):
         for name, label in CHOICES.items():
             button = QPushButton(label)
             button.setCheckable(True)
-            button.setToolTip(f"Show the {label.lower()} view" if name != "both" else "Show both views")
+            set_tip(button, f"Show the {label.lower()} view" if name != "both" else "Show both views")
             button.clicked.connect(lambda _checked=False, n=name: self.show_view(n))
             group.addButton(button)
             row.addWidget(button)

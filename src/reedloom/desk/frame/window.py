@@ -14,11 +14,9 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QMenu,
     QMenuBar,
-    QMessageBox,
     QPushButton,
     QSplitter,
     QToolButton,
@@ -41,6 +39,7 @@ from reedloom.desk.frame.keys_dialog import KeysDialog
 from reedloom.desk.frame.status import StatusLine
 from reedloom.desk.frame.views import Views
 from reedloom.desk.look.theme import DARK, LINEN, apply_theme, icon
+from reedloom.desk.look.words import Words, action_text, set_tip, tell
 from reedloom.desk.screen.workplace import SIZES, Workplace
 from reedloom.desk.settings.settings_panel import SettingsPanel
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
@@ -129,18 +128,18 @@ class Window(QMainWindow):
             action = self.demo_menu.addAction(name.replace("-", " ").capitalize())
             action.triggered.connect(partial(self.open_shipped, name))
         menus["File"].insertMenu(self.actions_["save"], self.demo_menu)
-        self.name = QLabel()
+        self.name = Words()
         self.name.setProperty("role", "title")
         self.size_choice = QComboBox()
         for size in SIZES:
             self.size_choice.addItem(str(size), size)
         self.size_choice.setCurrentIndex(SIZES.index(self.workplace.view_size))
-        self.size_choice.setToolTip("Samples across the tile in the view; as many down as keep them square")
+        set_tip(self.size_choice, "Samples across the tile in the view; as many down as keep them square")
         self.size_choice.setAccessibleName("Size of the view's maps")
         self.deliver_button = QPushButton("Deliver…")
         self.deliver_button.setProperty("main", "true")
         self.deliver_button.setIcon(icon("deliver", colour="on_accent"))
-        self.deliver_button.setToolTip("Write the map set as files (Ctrl+Return)")
+        set_tip(self.deliver_button, "Write the map set as files (Ctrl+Return)")
         self.deliver_button.clicked.connect(self.deliver)
         top = QWidget()
         top.setObjectName("topbar")
@@ -159,7 +158,7 @@ class Window(QMainWindow):
         for button in self.step_buttons.values():
             row.addWidget(button)
         row.addSpacing(8)
-        row.addWidget(QLabel("View size"))
+        row.addWidget(Words("View size"))
         row.addWidget(self.size_choice)
         row.addSpacing(8)
         row.addWidget(self.deliver_button)
@@ -208,8 +207,9 @@ class Window(QMainWindow):
         star = "" if session.is_saved else " •"
         self.setWindowTitle(f"{name}{star}")
         self.name.setText(name + star)
-        self.name.setToolTip(
-            str(self.workplace.path or "Not saved to a file yet") + (" (unsaved changes)" if star else "")
+        set_tip(
+            self.name,
+            str(self.workplace.path or "Not saved to a file yet") + (" (unsaved changes)" if star else ""),
         )
         for method, label, word in (
             ("undo", session.undo_label, "Undo"),
@@ -217,16 +217,16 @@ class Window(QMainWindow):
         ):
             action = self.actions_[method]
             action.setEnabled(label is not None)
-            action.setText(f"{word} {label.lower()}" if label else word)
+            action.setText(action_text(f"{word} {label.lower()}" if label else word))
             button = self.step_buttons[method]
             button.setEnabled(label is not None)
-            button.setToolTip(f"{action.text()} ({action.shortcut().toString()})")
+            set_tip(button, f"{action.text()} ({action.shortcut().toString()})")
 
     def _fill_recent(self) -> None:
         self.recent_menu.clear()
         for path in self.documents.recent():
-            action = self.recent_menu.addAction(path.name)
-            action.setToolTip(str(path))
+            action = self.recent_menu.addAction(action_text(path.name))
+            set_tip(action, str(path))
             action.triggered.connect(partial(self.documents.open, path))
         self.recent_menu.setEnabled(not self.recent_menu.isEmpty())
 
@@ -265,7 +265,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.documents.may_leave():
-            self.documents.drop_recovery()
+            self.documents.close_down()
             self.places.close_all()
             self.views.lit.close_down()
             self.flat.close_down()
@@ -473,11 +473,12 @@ class Window(QMainWindow):
 
     def show_about(self) -> None:
         """Say what this is."""
-        QMessageBox.about(
+        tell(
             self,
             "About Reed Loom",
             f"Reed Loom {__version__}\n\nProcedural texture graphs that end in tileable map sets.\n\n"
             "Fonts: IBM Plex Sans, under the SIL Open Font License 1.1.",
+            warning=False,
         )
 
 

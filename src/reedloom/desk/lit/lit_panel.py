@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QInputDialog,
-    QLabel,
     QMenu,
     QToolButton,
     QVBoxLayout,
@@ -27,6 +26,7 @@ from reedloom.desk.lit.worker import LitRequest, LitWorker
 from reedloom.desk.look.buttons import VIEW_ICON, tool_button
 from reedloom.desk.look.choices import make_choice
 from reedloom.desk.look.theme import icon, small_font, theme
+from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.workplace import UNFORESEEN, Workplace
 from reedloom.desk.settings.slider import NumberField
 from reedloom.errors import FileError
@@ -75,7 +75,7 @@ class LitPanel(QWidget):
         self.depth_field, self.middle_field = self._field(DEPTH), self._field(MIDDLE)
         self.exposure_field = self._field(EXPOSURE)
         self.buttons: dict[str, QToolButton] = {}
-        self.hint = QLabel(HINT)
+        self.hint = Words(HINT)
         self.hint.setProperty("role", "dim")
         self.hint.setFont(small_font())
         self.hint.setMinimumWidth(10)
@@ -86,7 +86,7 @@ class LitPanel(QWidget):
     def _field(self, parameter: Number) -> NumberField:
         field = NumberField(parameter)
         field.setFixedWidth(50)
-        field.setToolTip(parameter.help)
+        set_tip(field, parameter.help)
         field.changed.connect(lambda value: self.canvas.change(**{parameter.name: value}))
         field.refused.connect(lambda text: self.workplace.message.emit(text, True))
         return field
@@ -117,7 +117,7 @@ class LitPanel(QWidget):
                 if part is None:
                     strip.addStretch()
                 else:
-                    strip.addWidget(QLabel(part) if isinstance(part, str) else part)
+                    strip.addWidget(Words(part) if isinstance(part, str) else part)
             layout.addLayout(strip)
         layout.addWidget(self.canvas, 1)
         foot = QHBoxLayout()

@@ -6,6 +6,7 @@ from PySide6.QtCore import QSize
 from PySide6.QtWidgets import QToolButton
 
 from reedloom.desk.look.theme import icon
+from reedloom.desk.look.words import set_tip
 
 VIEW_ICON = 18
 """Of the icons above the views, which are looked for more often than those among settings."""
@@ -17,6 +18,6 @@ def tool_button(picture: str, tip: str, size: int = 16) -> QToolButton:
     button.setIcon(icon(picture, size))
     button.setIconSize(QSize(size, size))
     button.setProperty("quiet", "true")
-    button.setToolTip(tip)
+    set_tip(button, tip)
     button.setAccessibleName(tip)
     return button

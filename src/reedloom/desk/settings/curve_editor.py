@@ -8,6 +8,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy
 
 from reedloom.desk.look.theme import theme
+from reedloom.desk.look.words import set_tip
 from reedloom.desk.settings.knots import Knot, KnotEditor
 from reedloom.desk.settings.tone_marks import paint_histogram
 from reedloom.kernels.curves import evaluate_curve
@@ -32,7 +33,7 @@ class CurveEditor(KnotEditor):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMinimumHeight(height)
         self.setAccessibleName("Tone curve")
-        self.setToolTip(HELP)
+        set_tip(self, HELP)
 
     def sizeHint(self) -> QSize:
         return QSize(260, self._height)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from reedloom.desk.look.arrows import ARROWS
 from reedloom.desk.look.theme import theme
+from reedloom.desk.look.words import Words, set_tip
 from reedloom.kit.parameters import DRAFT_LIMIT
 
 Rows = tuple[str, ...]
@@ -32,7 +33,7 @@ class DraftGrid(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Binding draft")
-        self.setToolTip(HELP)
+        set_tip(self, HELP)
 
     def sizeHint(self) -> QSize:
         return QSize(SIDE, SIDE)
@@ -128,7 +129,7 @@ class DraftEditor(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.grid = DraftGrid()
-        self.note = QLabel("Used when the binding is “Own draft”.")
+        self.note = Words("Used when the binding is “Own draft”.")
         self.note.setProperty("role", "quiet")
         self.note.setWordWrap(True)
         column = QVBoxLayout(self)
@@ -138,9 +139,9 @@ class DraftEditor(QWidget):
         column.addWidget(self.grid)
         line = QHBoxLayout()
         line.setSpacing(4)
-        self.counts: dict[str, QLabel] = {}
+        self.counts: dict[str, Words] = {}
         for name, step in (("columns", (1, 0)), ("rows", (0, 1))):
-            self.counts[name] = QLabel()
+            self.counts[name] = Words()
             line.addWidget(self.counts[name])
             for sign, word in ((-1, "Fewer"), (1, "More")):
                 line.addWidget(self._step_button(f"{word} {name}", sign, step))
@@ -152,7 +153,7 @@ class DraftEditor(QWidget):
     def _step_button(self, tip: str, sign: int, step: tuple[int, int]) -> QToolButton:
         button = QToolButton()
         button.setText("−" if sign < 0 else "+")
-        button.setToolTip(tip)
+        set_tip(button, tip)
         button.setAccessibleName(tip)
         button.clicked.connect(lambda: self.grid.resize_by(sign * step[0], sign * step[1]))
         return button

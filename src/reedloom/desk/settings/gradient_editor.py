@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QColorDialog, QSizePolicy, QWidget
 
 from reedloom.desk.look.theme import theme
+from reedloom.desk.look.words import set_tip
 from reedloom.desk.screen.workplace import to_image
 from reedloom.desk.settings.knots import Knot, KnotEditor
 from reedloom.kernels.curves import gradient_table, read_table
@@ -39,7 +40,7 @@ class GradientEditor(KnotEditor):
         self.blending, self.mixing = "linear", "OKLab"
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Gradient")
-        self.setToolTip(HELP)
+        set_tip(self, HELP)
 
     def sizeHint(self) -> QSize:
         return QSize(260, 58)

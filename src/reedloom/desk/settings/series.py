@@ -6,11 +6,12 @@ from typing import Any
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.look.fitting import paint_fitting
 from reedloom.desk.look.theme import theme
+from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.variants import Variants
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.desk.settings.editor import Editor
@@ -33,7 +34,7 @@ class Picture(QWidget):
         super().__init__()
         self.image: QImage | None = None
         self.setFixedSize(QSize(SIDE, SIDE))
-        self.setToolTip(tip)
+        set_tip(self, tip)
 
     def show_image(self, image: QImage | None) -> None:
         """Show a picture, or none."""
@@ -48,7 +49,7 @@ class Picture(QWidget):
             paint_fitting(painter, QRectF(self.rect()), self.image)
 
 
-class Grip(QLabel):
+class Grip(Words):
     """What a row is dragged by."""
 
     dragged = Signal(QPoint)
@@ -60,7 +61,7 @@ class Grip(QLabel):
         self.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.setFixedWidth(18)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
-        self.setToolTip("Drag to another place in the order")
+        set_tip(self, "Drag to another place in the order")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setCursor(Qt.CursorShape.ClosedHandCursor)
@@ -100,7 +101,7 @@ class SeriesRow(QFrame):
         middle.addLayout(top)
         for parameter in parameters:
             editor = make_editor(parameter)
-            editor.setToolTip(parameter.help)
+            set_tip(editor, parameter.help)
             self.editors[parameter.name] = editor
             if editor.tall:
                 editor.hide()
@@ -136,7 +137,7 @@ class SeriesList(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(4)
-        self.empty = QLabel("Tie maps to the notches of the card: each becomes a row here.")
+        self.empty = Words("Tie maps to the notches of the card: each becomes a row here.")
         self.empty.setProperty("role", "dim")
         self.empty.setWordWrap(True)
         self.column.addWidget(self.empty)

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QScrollArea,
     QToolButton,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.theme import icon
+from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.desk.settings.editor import Editor
 from reedloom.desk.settings.editors import make_editor
@@ -58,7 +58,7 @@ class SettingsPanel(QScrollArea):
         self.tries.taken.connect(self._submit)
         self._rows: dict[QObject, Parameter] = {}
         self._parts: dict[str, tuple[QWidget, ...]] = {}
-        self.notes: QLabel | None = None
+        self.notes: Words | None = None
         self._shown: str | None = "\0"
         self._defaults: dict[str, Any] = {}
         self._helps: dict[str, str] = {}
@@ -121,12 +121,12 @@ class SettingsPanel(QScrollArea):
         declared = self.workplace.kinds.of(node)
         head = QHBoxLayout()
         head.setSpacing(8)
-        swatch = QLabel()
+        swatch = Words()
         swatch.setPixmap(swatch_pixmap(declared.family, 22))
         title = QLineEdit(node.name or declared.label)
         title.setProperty("role", "title")
         title.setAccessibleName("Name of the node")
-        title.setToolTip("Type to give the node a name of its own")
+        set_tip(title, "Type to give the node a name of its own")
         title.editingFinished.connect(lambda: self._rename_node(node_id, title.text()))
         self._title = title
         head.addWidget(swatch)
@@ -171,11 +171,11 @@ class SettingsPanel(QScrollArea):
             editor.changing.connect(lambda value, n=parameter.name: self._preview(n, value))
             editor.changed.connect(lambda value, n=parameter.name: self._submit(n, value))
             editor.refused.connect(lambda text: self.workplace.message.emit(text, True))
-            label = QLabel(parameter.title)
+            label = Words(parameter.title)
             reset = QToolButton()
             reset.setIcon(icon("reset", 14))
             reset.setProperty("quiet", "true")
-            reset.setToolTip("Back to the default")
+            set_tip(reset, "Back to the default")
             reset.setAccessibleName(f"Reset {parameter.title}")
             reset.clicked.connect(lambda _=False, p=parameter: self._submit(p.name, p.default))
             text = f"{parameter.help}{parameter.measure}"
@@ -183,7 +183,7 @@ class SettingsPanel(QScrollArea):
             editor.pick_asked.connect(self.workplace.pick_asked)
             for part in (label, editor):
                 if self._shown is None:
-                    part.setToolTip(text)
+                    set_tip(part, text)
                 else:
                     part.installEventFilter(self)
                     self._rows[part] = parameter
@@ -223,13 +223,13 @@ class SettingsPanel(QScrollArea):
                 return
         self.workplace.message.emit("Put the keyboard on a value first.", True)
 
-    def _heading(self, text: str) -> QLabel:
-        label = QLabel(text)
+    def _heading(self, text: str) -> Words:
+        label = Words(text)
         label.setProperty("role", "heading")
         return label
 
-    def _quiet(self, text: str) -> QLabel:
-        label = QLabel(text)
+    def _quiet(self, text: str) -> Words:
+        label = Words(text)
         label.setProperty("role", "dim")
         label.setWordWrap(True)
         return label

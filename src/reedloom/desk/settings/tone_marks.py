@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEve
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from reedloom.desk.look.theme import small_font, theme
+from reedloom.desk.look.words import set_tip
 from reedloom.preview.encodings import BINS, Tones
 
 
@@ -38,7 +39,7 @@ class ToneStrip(QWidget):
         self.marks: dict[str, float] = {}
         self._held: str | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setToolTip("The tones that come in; drag the marks.")
+        set_tip(self, "The tones that come in; drag the marks.")
         self.setAccessibleName("Histogram of the input")
 
     def sizeHint(self) -> QSize:

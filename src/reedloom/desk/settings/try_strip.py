@@ -6,11 +6,12 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QEnterEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from reedloom.desk.look.arrows import ARROWS
 from reedloom.desk.look.fitting import paint_fitting
 from reedloom.desk.look.theme import small_font, theme
+from reedloom.desk.look.words import Words
 from reedloom.desk.screen.variants import Variants
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.kit.parameters import Parameter
@@ -74,7 +75,7 @@ class TryStrip(QFrame):
         self.setObjectName("trystrip")
         self.variants = Variants(workplace, SAMPLES, self)
         self.variants.made.connect(self._take_picture)
-        self.help = QLabel()
+        self.help = Words()
         self.help.setWordWrap(True)
         self.help.setFont(small_font(pixels=12))
         self.row = QHBoxLayout()

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QProgressBar,
     QPushButton,
@@ -25,9 +24,11 @@ from PySide6.QtWidgets import (
 from reedloom.delivery.encode import FORMATS
 from reedloom.delivery.names import TOKENS
 from reedloom.delivery.recipe import NORMAL_Y, Order, carry_out, plan_delivery
+from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.latest import LatestOnly
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import Cancelled, ReedError
+from reedloom.files import home_path
 from reedloom.kernels.jit import Stop
 from reedloom.kit.channels import CHANNELS
 from reedloom.weave.check import SIZE_LIMIT
@@ -63,7 +64,7 @@ class DeliverDialog(QDialog):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 18, 20, 16)
         layout.setSpacing(10)
-        title = QLabel(f"Deliver “{self.workplace.document.name}”")
+        title = Words(f"Deliver “{self.workplace.document.name}”")
         title.setProperty("role", "title")
         layout.addWidget(title)
         self.maps: dict[str, QCheckBox] = {}
@@ -93,7 +94,7 @@ class DeliverDialog(QDialog):
             self.normal_y.addItem(f"Green is {way}", way)
         self.normal_y.setCurrentIndex(max(0, self.normal_y.findData(recipe.normal_y)))
         self.name = QLineEdit(recipe.name)
-        self.name.setToolTip("Tokens: " + "; ".join(f"{{{t}}} is {text}" for t, text in TOKENS.items()))
+        set_tip(self.name, "Tokens: " + "; ".join(f"{{{t}}} is {text}" for t, text in TOKENS.items()))
         self.folder = QLineEdit(str(folder))
         choose = QPushButton("Choose…")
         choose.clicked.connect(self._choose_folder)
@@ -109,7 +110,7 @@ class DeliverDialog(QDialog):
             ("File names", self.name), ("Folder", where),
         ]  # fmt: skip
         for number, (text, part) in enumerate(rows):
-            form.addWidget(QLabel(text), number, 0)
+            form.addWidget(Words(text), number, 0)
             if isinstance(part, QWidget):
                 part.setAccessibleName(text)
                 form.addWidget(part, number, 1)
@@ -152,13 +153,13 @@ class DeliverDialog(QDialog):
         row.addWidget(self.go)
         layout.addLayout(row)
 
-    def _heading(self, text: str) -> QLabel:
-        label = QLabel(text)
+    def _heading(self, text: str) -> Words:
+        label = Words(text)
         label.setProperty("role", "heading")
         return label
 
-    def _words(self, role: str) -> QLabel:
-        label = QLabel(" ")
+    def _words(self, role: str) -> Words:
+        label = Words(" ")
         label.setProperty("role", role)
         label.setWordWrap(True)
         return label
@@ -170,7 +171,7 @@ class DeliverDialog(QDialog):
         wanted = [channel for channel, box in self.maps.items() if box.isChecked()]
         if self.maps and not wanted:
             raise ReedError("Choose at least one map.")
-        folder = Path(self.folder.text()).expanduser()
+        folder = home_path(self.folder.text())
         if not self.folder.text().strip():
             raise ReedError("Choose a folder to deliver to.")
         return plan_delivery(

@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from reedloom.errors import ReedError
+from reedloom.files import home_path
 from reedloom.kernels.colours import linear_from_srgb, luminance
 from reedloom.kernels.resize import resize_map
 from reedloom.kit import COLOUR, GREY, Choice, Context, Count, File, Port, Switch, kind
@@ -70,7 +71,7 @@ def picture(
 
 def locate(file: str, folder: str) -> Path:
     """The file a path means: from the weave's folder, unless it begins at the root."""
-    path = Path(file).expanduser()
+    path = home_path(file)
     if path.is_absolute():
         return path
     if not folder:

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, ClassVar
 
+from reedloom.errors import ReedError
+from reedloom.files import home_path
 from reedloom.kit.formulas import FormulaError, read_formula
 from reedloom.kit.parameters.base import Parameter, Tried
 
@@ -83,10 +85,13 @@ class File(Text):
 
     def found_tries(self, value: Any, folder: str) -> Tried:
         """The pictures beside the present one."""
-        here = Path(folder) / value if value else None
-        if here is None or not here.parent.is_dir():
+        if not value:
             return []
-        names = sorted(p for p in here.parent.iterdir() if p.suffix.lower() in PICTURES)
+        try:
+            here = Path(folder) / home_path(value)
+            names = sorted(p for p in here.parent.iterdir() if p.suffix.lower() in PICTURES)
+        except (ReedError, OSError, ValueError):
+            return []  # there is nothing beside what is not there
         start = names.index(here) if here in names else 0
         ordered = [*names[start:], *names[:start]]
         return [(path.stem, str(Path(value).parent / path.name)) for path in ordered]

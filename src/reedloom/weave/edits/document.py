@@ -8,7 +8,8 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from reedloom.errors import unknown
+from reedloom.errors import FileError, unknown
+from reedloom.files import home_path
 from reedloom.kinds.catalogue import Kinds
 from reedloom.weave.document import Document, Graph, LitState, Recipe, Surface, Viewpoint
 from reedloom.weave.edits.base import without
@@ -60,7 +61,10 @@ class MoveHome:
         return replace(graph, nodes=graph.nodes | moved) if moved else graph
 
     def _named(self, old: str, file: str) -> str:
-        path = Path(file).expanduser()
+        try:
+            path = home_path(file)
+        except FileError:
+            return file  # of somebody who is not here; it names nothing, wherever the weave lies
         if not path.is_absolute():
             if not old:
                 return file

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtGui import QWheelEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QLabel, QLineEdit, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QLineEdit, QPushButton, QVBoxLayout
 
+from reedloom.desk.look.words import Words
 from reedloom.desk.settings.editor import Editor
 from reedloom.kit.formulas import FormulaError, read_formula
 from reedloom.kit.parameters import Choice, File, FormulaText, Switch, Text
@@ -101,7 +102,7 @@ class FormulaEditor(Editor):
         super().__init__(parameter)
         self.line = QLineEdit()
         self.line.setAccessibleName(parameter.title)
-        self.trouble = QLabel()
+        self.trouble = Words()
         self.trouble.setProperty("role", "warning")
         self.trouble.setWordWrap(True)
         column = QVBoxLayout()
