@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.arguments import takes
 from reedloom.delivery.recipe import deliver_weave
 from reedloom.errors import EvaluationError, ReedError
 from reedloom.kernels.jit import Stop
@@ -21,6 +22,7 @@ Size = int | tuple[int, int]
 Progress = Callable[[float], None]
 
 
+@takes(weave=Weave, output="text", stop=Stop, progress="function")
 def evaluate(
     weave: Weave, output: str, size: Size = 512, *, stop: Stop | None = None, progress: Progress | None = None
 ) -> Any:
@@ -52,6 +54,7 @@ def evaluate(
     return outcome.results[end]
 
 
+@takes(weave=Weave, stop=Stop, progress="function")
 def evaluate_maps(
     weave: Weave, size: Size = 1024, *, stop: Stop | None = None, progress: Progress | None = None
 ) -> dict[str, np.ndarray]:
@@ -89,6 +92,7 @@ def _raise_failure(outcome: Outcome) -> None:
         raise EvaluationError(node, reason)
 
 
+@takes(megabytes="number")
 def bound_cache(megabytes: float) -> None:
     """Let kept results take no more memory than this.
 
@@ -112,6 +116,10 @@ def clear_cache() -> None:
     shared_cache().clear()
 
 
+@takes(
+    weave=Weave, folder="path", format="text", maps="texts", name="text", normal_y="text",
+    stop=Stop, progress="function",
+)  # fmt: skip
 def deliver(
     weave: Weave,
     folder: str | Path,

@@ -75,9 +75,9 @@ class Cancelled(ReedError):  # noqa: N818 - asked for by the user, so not an err
         super().__init__("The computation was stopped.")
 
 
-def unknown(what: str, name: str, allowed: Iterable[str], where: str = "") -> UnknownNameError:
+def unknown(what: str, name: object, allowed: Iterable[str], where: str = "") -> UnknownNameError:
     """The error for a name that is not among `allowed`, with the nearest ones suggested."""
-    names = sorted(allowed)
+    names, name = sorted(allowed), name if isinstance(name, str) else repr(name)
     near = get_close_matches(name[: 2 * NAME], names[:1000], n=3) or names
     shown = ", ".join(map(readable, near[:12])) + (", ..." if len(near) > 12 else "")
     place = f" {where}" if where else ""

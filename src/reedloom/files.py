@@ -86,6 +86,20 @@ def read_whole(path: Path, limit: int, doing: str = "open") -> bytes:
     return data
 
 
+def real_path(path: Path, doing: str) -> Path:
+    """Where a path leads when all links are followed.
+
+    Raises
+    ------
+    FileError
+        If it is no path at all.
+    """
+    try:
+        return Path(os.path.realpath(path))
+    except (OSError, ValueError) as error:
+        raise explain(error, path, doing) from None
+
+
 def lock(path: Path) -> int | None:
     """Take the lock on a file or folder until its handle is closed or the program ends.
 
@@ -166,8 +180,8 @@ def whole_file(path: Path, doing: str = "write", force: bool = False) -> Iterato
     FileError
         If the system refuses; `path` is then as it was and nothing is left over.
     """
+    target = real_path(path, doing)
     try:
-        target = Path(os.path.realpath(path))
         start = f".{target.name[:40]}-"
         clear_leftovers(target.parent, start, PART)
         before = _state(target)

@@ -45,8 +45,8 @@ def changed(plain: dict[str, Any], path: str, value: Any) -> bytes:
 
 
 WRONG = [
-    ("nodes/blur_1/kind", 7, "nodes", "expected `str`"),
-    ("nodes/blur_1/kind", None, "nodes", "missing required field `kind`"),
+    ("nodes/blur_1/kind", 7, "nodes", "expected a text"),
+    ("nodes/blur_1/kind", None, "nodes", "missing required field 'kind'"),
     ("nodes/blur_1/version", 0, "nodes.blur_1", "no version"),
     ("nodes/blur_1/inputs/map", "gradient_noise_1.nose", "nodes.blur_1.inputs.map", "no output 'nose'"),
     ("nodes/blur_1/inputs/map", "gone.noise", "nodes.blur_1.inputs.map", "no node 'gone'"),
@@ -60,9 +60,9 @@ WRONG = [
     ("ties/height", "blur_1.mop", "ties.height", "no output 'mop'"),
     ("ties/bump", "blur_1", "ties.bump", "no map 'bump'"),
     ("surface/depth", -1, "surface.depth", "-1 is not a length"),
-    ("surface/width", "wide", "surface.width", "expected `float`"),
+    ("surface/width", "wide", "surface.width", "expected a number"),
     ("recipe/size", 100000, "recipe.size", "from 1 to 8192"),
-    ("lit/distance", "far", "lit.distance", "expected `float`"),
+    ("lit/distance", "far", "lit.distance", "expected a number"),
     ("viewpoints", {"Rim": {"key": [1.0]}}, "viewpoints", "length 2"),
     ("version", "2.0", "", "newer Reed Loom"),
     ("version", "soon", "", "version"),

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import errno
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -112,7 +113,21 @@ def write_map(
         except OSError as error:
             raise explain(error, shown or path, "write") from None
     else:
-        _write_exr(path, map3, how, srgb, encode, tell, shown or path)
+        with _by_its_folder(path) as named:
+            _write_exr(named, map3, how, srgb, encode, tell, shown or path)
+
+
+@contextmanager
+def _by_its_folder(path: Path) -> Iterator[Path]:
+    """A path by way of its open folder, for the library takes no folder whose name is not UTF-8."""
+    try:
+        folder = os.open(path.parent, os.O_RDONLY)
+    except OSError as error:
+        raise explain(error, path, "write") from None
+    try:
+        yield Path(f"/proc/self/fd/{folder}") / path.name
+    finally:
+        os.close(folder)
 
 
 def _write_exr(
@@ -128,6 +143,7 @@ def _write_exr(
     spec = oiio.ImageSpec(width, height, channels, how.type)
     spec.attribute("oiio:ColorSpace", "lin_rec709_scene" if srgb else "data")
     spec.attribute("compression", "zip")
+    spec.attribute("DateTime", "")  # else the library writes the time, and no two files are equal
     output = oiio.ImageOutput.create(str(path))
     if output is None:
         raise FileError(f"Cannot write '{shown}': this computer's picture library has no writer for it.")
@@ -177,5 +193,6 @@ def _write_error(path: Path, shown: Path, trouble: str) -> FileError:
     free = os.statvfs(path.parent)
     if free.f_bavail * free.f_frsize < 2**20:
         return explain(OSError(errno.ENOSPC, ""), shown, "write")
+    trouble = trouble.replace(str(path), "it")
     reason = trouble.strip().splitlines()[0].strip() if trouble.strip() else "the file came out incomplete"
     return FileError(f"Cannot write '{shown}': {reason}; the disk may be full.")

@@ -41,7 +41,8 @@ def fill_template(template: str, values: dict[str, str]) -> str:
                 f"use {', '.join('{' + t + '}' for t in TOKENS)}."
             )
     name = template.format(**values)
-    if not name or "/" in name or "\0" in name or name in {".", ".."} or len(name.encode()) > 200:
+    odd = not name or "/" in name or not name.isprintable() or name in {".", ".."}
+    if odd or len(name.encode(errors="replace")) > 200:
         raise ReedError(
             f"The name template gives '{name[:60]}', which is no file name; leave out '/' and keep it short."
         )

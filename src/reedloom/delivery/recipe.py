@@ -6,10 +6,13 @@ file is whole. While one map is written the next is computed; results nobody nee
 
 from __future__ import annotations
 
-import tempfile
+import os
+import shutil
+import stat
 import threading
 from collections.abc import Callable, Iterable
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -18,7 +21,7 @@ import numpy as np
 from reedloom.delivery.encode import FORMATS, Format, write_map
 from reedloom.delivery.names import fill_template, plain_name
 from reedloom.errors import EvaluationError, FileError, ReedError, unknown
-from reedloom.files import explain
+from reedloom.files import clear_leftovers, explain, flush, fresh
 from reedloom.kernels.jit import Stop
 from reedloom.kit.channels import CHANNELS, Channel, get_channel
 from reedloom.kit.values import convert
@@ -28,6 +31,8 @@ from reedloom.weave.resolve import FlatGraph
 
 Progress = Callable[[float], None]
 NORMAL_Y = ("up", "down")
+HIDDEN, OLD = ".reedloom-", "old-"
+"""How the folder begins in which a set is written, and the second names of what it replaces."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,6 +106,30 @@ def deliver_weave(
     return carry_out(plan_delivery(document, flat, folder, **choices), overwrite, stop, progress)  # type: ignore[arg-type]
 
 
+def taken(order: Order) -> list[Path]:
+    """The files that are there already and would be replaced.
+
+    Raises
+    ------
+    FileError
+        If the folder cannot be looked into, or a folder stands where a map is to be.
+    """
+    found = []
+    for path in order.files.values():
+        try:
+            mode = path.lstat().st_mode
+        except FileNotFoundError:
+            continue
+        except (OSError, ValueError) as error:
+            raise explain(error, order.folder, "deliver to") from None
+        if stat.S_ISDIR(mode):
+            raise FileError(
+                f"Cannot write '{path}': a folder of that name is there; choose another folder or name."
+            )
+        found.append(path)
+    return found
+
+
 def carry_out(
     order: Order, overwrite: bool = True, stop: Stop | None = None, progress: Progress | None = None
 ) -> list[Path]:
@@ -113,20 +142,56 @@ def carry_out(
     FileError, EvaluationError
         With the reason; no file has changed.
     """
-    taken = [path for path in order.files.values() if path.exists()]
-    if taken and not overwrite:
+    there = taken(order)
+    if there and not overwrite:
         raise FileError(
-            f"'{taken[0]}' is there already; choose another folder or name, or allow overwriting."
+            f"'{there[0]}' is there already; choose another folder or name, or allow overwriting."
         )
     try:
         order.folder.mkdir(parents=True, exist_ok=True)
-        with tempfile.TemporaryDirectory(prefix=".reedloom-", dir=order.folder) as hidden:
-            _write_all(order, Path(hidden), stop or Stop(), progress)
-            for path in order.files.values():
-                (Path(hidden) / path.name).replace(path)
+        clear_leftovers(order.folder, HIDDEN, "")
+        hidden, handle = fresh(order.folder, HIDDEN, "", is_folder=True)
+    except (OSError, ValueError) as error:
+        raise explain(error, order.folder, "deliver to") from None
+    try:
+        _write_all(order, hidden, stop or Stop(), progress)
+        for path in order.files.values():
+            flush(hidden / path.name)
+        _move_in(order.files.values(), hidden)
+        flush(order.folder)
     except OSError as error:
         raise explain(error, order.folder, "deliver to") from None
+    finally:
+        shutil.rmtree(hidden, ignore_errors=True)
+        if handle is not None:
+            os.close(handle)
     return list(order.files.values())
+
+
+def _move_in(files: Iterable[Path], hidden: Path) -> None:
+    """Put all new files in their places, or none: what they replace has a second name until all are there."""
+    moved: list[tuple[Path, Path | None]] = []
+    try:
+        for path in files:
+            old = hidden / f"{OLD}{path.name}"
+            try:
+                os.link(path, old, follow_symlinks=False)
+            except FileNotFoundError:
+                moved.append((path, None))
+            except OSError:  # a file system without hard links
+                shutil.copy2(path, old)
+                moved.append((path, old))
+            else:
+                moved.append((path, old))
+            (hidden / path.name).replace(path)
+    except BaseException:
+        for path, kept in moved:
+            with suppress(OSError):
+                if kept is not None:
+                    kept.replace(path)
+                elif not (hidden / path.name).exists():
+                    path.unlink(missing_ok=True)
+        raise
 
 
 def _write_all(order: Order, hidden: Path, stop: Stop, progress: Progress | None) -> None:

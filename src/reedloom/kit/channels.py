@@ -56,7 +56,6 @@ CHANNELS: dict[str, Channel] = {
 
 def get_channel(channel_id: str) -> Channel:
     """The channel of that id; `UnknownNameError` if there is none."""
-    try:
-        return CHANNELS[channel_id]
-    except KeyError:
-        raise unknown("map", channel_id, CHANNELS, "on the map rail") from None
+    if not isinstance(channel_id, str) or channel_id not in CHANNELS:
+        raise unknown("map", channel_id, CHANNELS, "on the map rail")
+    return CHANNELS[channel_id]

@@ -153,19 +153,27 @@ _COMPARE: dict[type[ast.cmpop], str] = {
 
 
 def _as_numbers(compare: Callable[[Any, Any], Any]) -> Callable[[Any, Any], Any]:
-    return lambda a, b: np.asarray(compare(a, b), np.float32)
+    def answer(a: Any, b: Any) -> Any:
+        found = compare(a, b)
+        return float(found) if np.ndim(found) == 0 else np.asarray(found, np.float32)
+
+    return answer
 
 
 def _divide(a: Any, b: Any) -> Any:
     """Where a map used as divisor is 0, the result is 0: a map with one such sample is still a map."""
     if np.ndim(b) == 0 and b == 0:
         raise ZeroDivisionError
+    if np.ndim(a) == 0 and np.ndim(b) == 0:
+        return float(a) / float(b)  # a number is no map: it keeps all its digits
     return np.where(np.equal(b, 0), np.float32(0), np.divide(a, np.where(np.equal(b, 0), np.float32(1), b)))
 
 
 def _power(a: Any, b: Any) -> Any:
     """Of a negative number only whole powers exist; others give 0."""
     result = np.power(a, b)
+    if np.ndim(result) == 0:
+        return 0.0 if np.isnan(result) else float(result)
     return np.where(np.isnan(result), np.float32(0), result)
 
 
@@ -175,9 +183,8 @@ _ENVIRONMENT: dict[str, Any] = {
     "_lt": _as_numbers(np.less), "_le": _as_numbers(np.less_equal), "_gt": _as_numbers(np.greater),
     "_ge": _as_numbers(np.greater_equal), "_eq": _as_numbers(np.equal), "_ne": _as_numbers(np.not_equal),
     "_where": lambda c, a, b: np.where(np.not_equal(c, 0), a, b),
-    "_and": lambda a, b: np.asarray(np.logical_and(a, b), np.float32),
-    "_or": lambda a, b: np.asarray(np.logical_or(a, b), np.float32),
-    "_not": lambda a: np.asarray(np.logical_not(a), np.float32),
+    "_and": _as_numbers(np.logical_and), "_or": _as_numbers(np.logical_or),
+    "_not": lambda a: _as_numbers(np.equal)(a, 0),
     "_neg": np.negative,
     **{f"_f_{name}": function for name, (function, _, _) in FUNCTIONS.items()},
 }  # fmt: skip

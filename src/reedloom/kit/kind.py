@@ -48,6 +48,8 @@ class Kind:
         the wanted outputs by name. Inputs are read-only arrays or None.
     physical : bool
         Whether the result depends on the weave's size and depth in metres.
+    at_once : bool
+        Whether all outputs are made whenever one is wanted, since they share what takes long.
     synonyms : tuple of str
         Other words under which the finder finds it.
     sample : mapping
@@ -77,6 +79,7 @@ class Kind:
     parameters: tuple[Parameter, ...]
     compute: Callable[..., Any]
     physical: bool = False
+    at_once: bool = False
     synonyms: tuple[str, ...] = ()
     sample: Mapping[str, Any] = field(default_factory=dict)
     exempt: Mapping[str, str] = field(default_factory=dict)

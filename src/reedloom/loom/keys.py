@@ -8,6 +8,9 @@ from collections.abc import Mapping
 from pathlib import Path
 from weakref import WeakKeyDictionary
 
+from reedloom.errors import FileError
+from reedloom.files import home_path
+from reedloom.picture_files import content_digest
 from reedloom.weave.resolve import FlatGraph, Resolved
 
 Size = tuple[int, int]
@@ -17,13 +20,11 @@ Ref = tuple[str, str]
 
 
 def file_state(folder: str, file: str) -> list[object]:
-    """What tells a file's present content from that of another time: its place, size and last change."""
+    """What tells a file's present content from any other: a hash of it; its place where there is none."""
     try:
-        path = Path(folder) / Path(file).expanduser()
-        state = path.stat()
-    except (OSError, ValueError, RuntimeError):
+        return ["content", content_digest(Path(folder) / home_path(file))]
+    except FileError:
         return [file, None]
-    return [str(path), state.st_size, state.st_mtime_ns]
 
 
 def node_key(flat: FlatGraph, node: Resolved, inputs: Mapping[str, Ref], size: Size) -> str:

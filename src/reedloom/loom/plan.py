@@ -219,7 +219,8 @@ def _pull(
         for port in wanted.get(knot.key, ()):
             if port in missing.get(knot.key, ()) or _is_ready((knot.key, port), plan, cache):
                 continue
-            missing.setdefault(knot.key, set()).add(port)
+            together = [p.name for p in knot.node.kind.outputs] if knot.node.kind.at_once else [port]
+            missing.setdefault(knot.key, set()).update(together)
             for ref in knot.inputs.values():
                 source = _pull_conversion(ref, knot, conversions, plan, cache, size)
                 if source is not None:

@@ -22,7 +22,8 @@ SIZE_LIMIT = 8192
 LARGEST = 1e12
 """No number of a document is larger; what is drawn and multiplied stays finite."""
 NODE_LIMIT, ITEM_LIMIT = 20_000, 10_000
-"""Most nodes of a graph, and most bays, notes, view points and the like."""
+"""Most nodes of a weave, those in its motifs included, and most bays, notes, view points and the like."""
+DEPTH_LIMIT = 40
 TEXT_LIMIT = 100_000
 """Most characters of one text."""
 RULES = ("name", "surface", "recipe", "lit", "viewpoints", "dials", "colourways", "extras")
@@ -72,6 +73,11 @@ def breaches(document: Document, kinds: Kinds, passed: Document | None = None) -
     yield from _recipe(document)
     for name in ("viewpoints", "dials", "colourways", "motifs"):
         yield from _crowd(getattr(document, name), name, ITEM_LIMIT)
+    count = len(document.graph.nodes) + sum(len(motif.graph.nodes) for motif in document.motifs.values())
+    if count > NODE_LIMIT:
+        yield BreachError(
+            "nodes", f"there are {count} of them, more than the {NODE_LIMIT} that can be worked with."
+        )
     yield from _graph(document.graph, kinds, "", None if passed is None else passed.graph)
     for key, motif in document.motifs.items():
         old = None if passed is None else passed.motifs.get(key)
@@ -100,7 +106,6 @@ def _recipe(document: Document) -> Iterator[BreachError]:
 def _graph(graph: Graph, kinds: Kinds, where: str, passed: Graph | None) -> Iterator[BreachError]:
     if graph is passed:
         return
-    yield from _crowd(graph.nodes, f"{where}nodes", NODE_LIMIT)
     old_nodes = {} if passed is None else passed.nodes
     same_shape = passed is not None and graph.threads is passed.threads and graph.ends == passed.ends
     for node_id, node in graph.nodes.items():
@@ -163,8 +168,11 @@ def _crowd(items: Mapping[str, Any], where: str, most: int) -> Iterator[BreachEr
         )
 
 
-def _unwritable(value: Any, where: str) -> Iterator[BreachError]:
+def _unwritable(value: Any, where: str, depth: int = 0) -> Iterator[BreachError]:
     """What no file could hold: numbers without end, halves of characters, texts without measure."""
+    if depth > DEPTH_LIMIT:
+        yield BreachError(where, "it is nested too deeply.")
+        return
     if isinstance(value, float):
         if not abs(value) <= LARGEST:
             kind = "not a number" if math.isnan(value) else "too large a number"
@@ -183,14 +191,14 @@ def _unwritable(value: Any, where: str) -> Iterator[BreachError]:
         for name in value.__struct_fields__:
             inner = getattr(value, name)
             if inner:
-                yield from _unwritable(inner, where if name == "extras" else _below(where, name))
+                yield from _unwritable(inner, where if name == "extras" else _below(where, name), depth + 1)
     elif isinstance(value, Mapping):
         for key, inner in value.items():
-            yield from _unwritable(key, _below(where, "..."))
-            yield from _unwritable(inner, _below(where, str(key)))
+            yield from _unwritable(key, _below(where, "..."), depth)
+            yield from _unwritable(inner, _below(where, str(key)), depth + 1)
     elif isinstance(value, (list, tuple)):
         for number, inner in enumerate(value):
-            yield from _unwritable(inner, _below(where, str(number)))
+            yield from _unwritable(inner, _below(where, str(number)), depth + 1)
     else:
         yield BreachError(where, f"a file cannot hold {type(value).__name__}.")
 

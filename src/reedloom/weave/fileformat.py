@@ -19,10 +19,10 @@ import msgspec
 from msgspec.structs import replace
 
 from reedloom.errors import FileError, ReedError, readable
-from reedloom.files import PART, read_whole, whole_file
+from reedloom.files import PART, read_whole, real_path, whole_file
 from reedloom.kinds.catalogue import Kinds, all_kinds
 from reedloom.kit.channels import CHANNELS
-from reedloom.weave.check import BreachError, check
+from reedloom.weave.check import NODE_LIMIT, BreachError, check
 from reedloom.weave.document import (
     Bay,
     Colourway,
@@ -48,6 +48,7 @@ from reedloom.weave.versions import brought_up_to_date
 FORMAT = "reed-loom-weave"
 VERSION = (1, 1)
 SIZE_LIMIT = 64 * 2**20
+DIGIT_LIMIT = 30
 PART_LIMIT = 4_000_000
 """Most values in a file, counted before they are read: they take some hundred bytes each in memory."""
 PREVIOUS = ".previous"
@@ -276,7 +277,7 @@ def save_document(document: Document, path: Path, kinds: Kinds | None = None, fo
     trouble = _too_much(data)
     if trouble:
         raise FileError(f"Cannot save '{path}': {trouble}")
-    target = Path(os.path.realpath(path))
+    target = real_path(path, "save")
     _part_from_previous(target)
     with whole_file(path, "save", force) as part:
         with part.open("wb") as file:
@@ -347,10 +348,12 @@ def decode_document(data: bytes, kinds: Kinds | None = None) -> Document:
     """
     raw = _parse(data)
     _check_version(raw)
+    _check_crowds(raw)
+    gathered = _gather_extras(raw)
     try:
-        weave = msgspec.convert(_gather_extras(raw), FileWeave)
+        weave = msgspec.convert(gathered, FileWeave)
     except msgspec.ValidationError as error:
-        raise FileError(_place_sentence(str(error))) from None
+        raise FileError(_place_sentence(str(error), _keys_to(gathered))) from None
     kinds = kinds or all_kinds()
     remarks: dict[str, str] = {}
     document = Document(
@@ -389,7 +392,10 @@ def _parse(data: bytes) -> dict[str, Any]:
         raise FileError(trouble)
     try:
         raw = json.loads(
-            data.decode("utf-8-sig"), parse_constant=_refuse_constant, object_pairs_hook=_without_doubles
+            data.decode("utf-8-sig"),
+            parse_constant=_refuse_constant,
+            parse_int=_whole_number,
+            object_pairs_hook=_without_doubles,
         )
     except UnicodeDecodeError as error:
         raise FileError(f"it is not UTF-8 text (byte {error.start}); it may not be a weave at all.") from None
@@ -400,8 +406,6 @@ def _parse(data: bytes) -> dict[str, Any]:
         ) from None
     except RecursionError:
         raise FileError("it is nested too deeply; no weave is written like that.") from None
-    except ValueError:  # of the whole numbers only: longer ones take the more time the longer they are
-        raise FileError("it holds a number of thousands of digits; no weave is written like that.") from None
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
         raise FileError(f"it is not a weave: its field 'format' is not '{FORMAT}'.")
     return raw
@@ -417,6 +421,12 @@ def _without_doubles(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
                 raise FileError(f"it holds the field '{readable(name)}' twice in one place; take one out.")
             seen.add(name)
     return fields
+
+
+def _whole_number(digits: str) -> int:
+    if len(digits) > DIGIT_LIMIT:
+        raise FileError(f"it holds a whole number of {len(digits)} digits; no weave is written like that.")
+    return int(digits)
 
 
 def _refuse_constant(name: str) -> float:
@@ -435,11 +445,58 @@ def _check_version(raw: dict[str, Any]) -> None:
         )
 
 
-def _place_sentence(text: str) -> str:
-    """msgspec's message and path in one sentence of ours."""
+def _check_crowds(raw: dict[str, Any]) -> None:
+    """Refuse more than can be worked with before anything is built of it."""
+    motifs = raw.get("motifs")
+    graphs = [raw, *(motifs.values() if isinstance(motifs, dict) else ())]
+    nodes = [graph.get("nodes") for graph in graphs if isinstance(graph, dict)]
+    count = sum(len(held) for held in nodes if isinstance(held, dict))
+    if count > NODE_LIMIT:
+        raise FileError(f"it holds {count} nodes, more than the {NODE_LIMIT} that can be worked with.")
+
+
+def _keys_to(weave: dict[str, Any]) -> list[str]:
+    """The keys of the first part of a file that cannot be, where many stand by their ids."""
+    motifs = weave.get("motifs")
+    for key, motif in motifs.items() if isinstance(motifs, dict) else ():
+        if isinstance(motif, dict) and not _fits(motif, FileMotif):
+            return [key, *_keys_in(motif, GRAPH_PARTS | MOTIF_PARTS)]
+    return _keys_in(weave, GRAPH_PARTS | WEAVE_PARTS)
+
+
+def _keys_in(block: dict[str, Any], parts: Mapping[str, type[Part]]) -> list[str]:
+    for name, part in parts.items():
+        held = block.get(name)
+        for key, value in held.items() if isinstance(held, dict) else ():
+            if not _fits(value, part):
+                return [key]
+    return []
+
+
+def _fits(value: Any, part: type[Part]) -> bool:
+    try:
+        msgspec.convert(value, part)
+    except msgspec.ValidationError:
+        return False
+    return True
+
+
+def _place_sentence(text: str, keys: list[str]) -> str:
+    """msgspec's message and path in one sentence of ours; it does not say which of many it means."""
     message, _, path = text.partition(" - at `")
+    for key in keys:
+        path = path.replace("[...]", f".{readable(key)}", 1)
     place = path.rstrip("`").removeprefix("$.").removeprefix("$") or "the top of the file"
-    return f"at '{place}': {message[:1].lower()}{message[1:]}."
+    for word, plain in TYPE_WORDS.items():
+        message = message.replace(f"`{word}`", plain)
+    return f"at '{place}': {message[:1].lower()}{message[1:].replace('`', chr(39))}."
+
+
+TYPE_WORDS = {
+    "int": "a whole number", "float": "a number", "str": "a text", "bool": "true or false",
+    "array": "a list", "object": "a block of fields", "null": "null", "array | null": "a list or null",
+}  # fmt: skip
+"""What msgspec calls the types of JSON, and what a reader does."""
 
 
 def _gather_extras(raw: dict[str, Any]) -> dict[str, Any]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from reedloom.arguments import takes
 from reedloom.kinds.catalogue import Kinds
 from reedloom.weave.document import Document, End, Surface
 from reedloom.weave.edits import (
@@ -30,6 +31,7 @@ class Weave:
     then as it was.
     """
 
+    @takes(document=Document, kinds=Kinds)
     def __init__(self, document: Document | None = None, kinds: Kinds | None = None) -> None:
         self.session = Session(document, kinds)
 
@@ -43,6 +45,7 @@ class Weave:
         """The kinds that its nodes may be of."""
         return self.session.kinds
 
+    @takes(kind="text")
     def add(self, kind: str, /, **parameters: Any) -> str:
         """Hang a node and return its id.
 
@@ -69,6 +72,7 @@ class Weave:
         self.session.submit(AddNode(node_id, kind, x=column * 180.0, y=row * 190.0, parameters=parameters))
         return node_id
 
+    @takes(node="text")
     def set(self, node: str, /, **parameters: Any) -> None:
         """Give parameters of a node new values.
 
@@ -79,10 +83,12 @@ class Weave:
         """
         self.session.submit(SetParameters(node, parameters))
 
+    @takes(node="text")
     def remove(self, node: str) -> None:
         """Take a node away with its threads."""
         self.session.submit(RemoveNodes((node,)))
 
+    @takes(source="text", target="text")
     def connect(self, source: str, target: str) -> None:
         """Tie an output to an input, each "node" or "node.port"; what was tied there before is untied.
 
@@ -95,10 +101,12 @@ class Weave:
         """
         self.session.submit(Connect(self.end(source), self.end(target, output=False)))
 
+    @takes(target="text")
     def disconnect(self, target: str) -> None:
         """Untie whatever is tied to an input."""
         self.session.submit(Disconnect(self.end(target, output=False)))
 
+    @takes(source="text", channel="text")
     def tie(self, source: str, channel: str) -> None:
         """Tie an output to a slot of the map rail, such as "height".
 
@@ -118,14 +126,17 @@ class Weave:
         """
         self.session.submit(Tie(self.end(source), channel))
 
+    @takes(channel="text")
     def untie(self, channel: str) -> None:
         """Take the thread from a slot of the map rail."""
         self.session.submit(Untie(channel))
 
+    @takes(name="text")
     def rename(self, name: str) -> None:
         """Give the weave a name; delivered files carry it."""
         self.session.submit(SetDocument(name=name))
 
+    @takes(width="number", height="number", depth="number")
     def set_surface(self, width: float = 1.0, height: float = 1.0, depth: float = 0.05) -> None:
         """Say what the tile measures and how deep its height reaches, in metres.
 
@@ -143,6 +154,7 @@ class Weave:
         """
         self.session.submit(SetDocument(surface=Surface(width=width, height=height, depth=depth)))
 
+    @takes(text="text")
     def end(self, text: str, output: bool = True) -> End:
         """What "node" or "node.port" names.
 
@@ -167,6 +179,7 @@ class Weave:
         return self.session.redo()
 
 
+@takes(path="path", kinds=Kinds)
 def open_weave(path: str | Path, kinds: Kinds | None = None) -> Weave:
     """Read a weave from a `.reed` file.
 
@@ -183,6 +196,7 @@ def open_weave(path: str | Path, kinds: Kinds | None = None) -> Weave:
     return Weave(load_document(Path(path), kinds), kinds)
 
 
+@takes(weave=Weave, path="path")
 def save_weave(weave: Weave, path: str | Path) -> None:
     """Write a weave whole or not at all; the file's previous version is kept once.
 

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 
 from reedloom.delivery.encode import FORMATS
 from reedloom.delivery.names import TOKENS
-from reedloom.delivery.recipe import NORMAL_Y, Order, carry_out, plan_delivery
+from reedloom.delivery.recipe import NORMAL_Y, Order, carry_out, plan_delivery, taken
 from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.latest import LatestOnly
 from reedloom.desk.screen.workplace import Workplace
@@ -190,6 +190,7 @@ class DeliverDialog(QDialog):
             return
         try:
             order = self.plan()
+            there = [path.name for path in taken(order)]
         except ReedError as error:
             self.example.setText(" ")
             self.warning.setText(str(error))
@@ -197,7 +198,6 @@ class DeliverDialog(QDialog):
             return
         paths = list(order.files.values())
         self.example.setText(f"{len(paths)} files, such as {paths[0].name}")
-        there = [p.name for p in paths if p.exists()]
         self.warning.setText(
             f"{len(there)} of them are there already and will be replaced, such as {there[0]}."
             if there
@@ -214,7 +214,11 @@ class DeliverDialog(QDialog):
     # -- carrying out ---------------------------------------------------------------------------------
 
     def _start(self) -> None:
-        order = self.plan()
+        try:
+            order = self.plan()
+        except ReedError as error:  # the place may have changed since it was looked at
+            self.warning.setText(str(error))
+            return
         recipe = Recipe(
             size=order.size[0], format=order.format.id, name=self.name.text(), normal_y=order.normal_y,
             extras=self.workplace.document.recipe.extras,

@@ -13,6 +13,8 @@ from reedloom.kernels.resize import resize_map
 from reedloom.kit import COLOUR, GREY, Choice, Context, Count, File, Port, Switch, kind
 from reedloom.picture_files import Picture, read_picture
 
+ROWS = 64
+"""Rows that are decoded at once, so that a large picture is not held several times."""
 WORLD = "it is a view of the world outside, and tiles only if the file does; Close seams makes it tile"
 
 
@@ -40,6 +42,7 @@ WORLD = "it is a view of the world outside, and tiles only if the file does; Clo
         Switch("keep_shape", False, help="Cuts the longer sides off, so that the picture is not stretched."),
     ),
     physical=True,
+    at_once=True,
     exempt={"idle": "without a file it has nothing to read", "tiles": WORLD},
     synonyms=("image", "bitmap", "import", "photo", "texture", "file"),
 )
@@ -50,23 +53,18 @@ def picture(
         context.report("No picture is chosen yet.")
         grey = context.full(0.5)
         return {"colour": np.repeat(grey[..., None], 3, axis=2), "grey": grey, "alpha": context.full(1.0)}
-    found = read_picture(locate(file, context.folder))
+    found = read_picture(locate(file, context.folder), context.stop.check)
     samples = cut_to_shape(found.samples, context.physical) if keep_shape else found.samples
     colour, alpha = apart(Picture(samples, found.whole, found.alpha), reading)
     shape = (context.width, context.height, repeat_u, repeat_v)
-    outputs = {}
-    if "alpha" in context.wanted:
-        outputs["alpha"] = (
-            context.full(1.0) if alpha is None else resize_map(alpha, *shape, check=context.stop.check)
-        )
-    if {"colour", "grey"} & context.wanted:
-        resized = resize_map(colour, *shape, check=context.stop.check)
-        grey = resized if resized.ndim == 2 else luminance(resized)
-        outputs |= {
-            "colour": resized if resized.ndim == 3 else np.repeat(grey[..., None], 3, axis=2),
-            "grey": grey,
-        }
-    return {name: array for name, array in outputs.items() if name in context.wanted}
+    check = context.stop.check
+    resized = resize_map(colour, *shape, check=check)
+    grey = resized if resized.ndim == 2 else luminance(resized)
+    return {
+        "colour": resized if resized.ndim == 3 else np.repeat(grey[..., None], 3, axis=2),
+        "grey": grey,
+        "alpha": context.full(1.0) if alpha is None else resize_map(alpha, *shape, check=check),
+    }
 
 
 def locate(file: str, folder: str) -> Path:
@@ -85,11 +83,17 @@ def apart(picture: Picture, reading: str) -> tuple[np.ndarray, np.ndarray | None
     """A picture's colour (or grey) in linear light, and its alpha."""
     samples, number = picture.samples, picture.alpha
     alpha = None if number is None else np.ascontiguousarray(samples[..., number])
-    rest = samples if number is None else np.delete(samples, number, axis=2)
-    colour = rest[..., :3] if rest.shape[2] >= 3 else rest[..., 0]
+    others = [c for c in range(samples.shape[2]) if c != number]
+    if not others:
+        raise ReedError("The picture has an alpha but no colour; use one that has either.")
+    colour = samples[..., others[:3]] if len(others) >= 3 else samples[..., others[0]]
     encoded = reading == "sRGB" or (reading == "by its kind" and picture.whole and colour.ndim == 3)
-    colour = linear_from_srgb(colour).astype(np.float32) if encoded else colour
-    return np.ascontiguousarray(colour), alpha
+    if not encoded:
+        return np.ascontiguousarray(colour), alpha
+    colour = np.array(colour)
+    for y in range(0, len(colour), ROWS):
+        colour[y : y + ROWS] = linear_from_srgb(colour[y : y + ROWS])
+    return colour, alpha
 
 
 def cut_to_shape(samples: np.ndarray, physical: tuple[float, float]) -> np.ndarray:

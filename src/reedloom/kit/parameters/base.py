@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
-import math
 import random
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
-from reedloom.errors import ReedError, ValueRangeError
+import numpy as np
+
+from reedloom.errors import ReedError, ValueRangeError, readable
+
+
+class UnfitError(ValueError):
+    """A value that a parameter cannot take; the text says what it takes instead, as part of a sentence."""
+
 
 TRIES = 5
 """How many values the try strip shows."""
+LARGEST = 1e6
+"""Of any number in a colour, a gradient or a curve: what is computed of it stays finite."""
 Tried = list[tuple[str, Any]]
 """Values worth trying, each after what it is called."""
 
@@ -96,15 +104,25 @@ class Parameter:
         place = f"{where}.{self.name}" if where else self.name
         try:
             return self.plain(value)
-        except (TypeError, ValueError) as error:
-            raise ValueRangeError(f"'{place}' cannot be {shorten(value)}; {self.allowed(error)}.") from None
+        except UnfitError as error:
+            allowed = str(error)
+        except (TypeError, ValueError, ArithmeticError, LookupError, AttributeError):
+            allowed = self.wanted  # Python's own words are no help to a maker
+        raise ValueRangeError(f"'{readable(place)}' cannot be {shorten(value)}; {allowed}.")
 
-    def allowed(self, error: Exception) -> str:
-        """What is said of a value that was refused."""
-        return str(error)
+    @property
+    def wanted(self) -> str:
+        """What is said of a value that is none of this type at all."""
+        return f"use a {self.word}"
 
     def plain(self, value: Any) -> Any:
-        """A value in its stored form; `ValueError` or `TypeError` if it is none."""
+        """A value in its stored form.
+
+        Raises
+        ------
+        UnfitError
+            If it is none, with what would be; any error of Python's own is told as `wanted`.
+        """
         return value
 
     def try_values(self, value: Any, folder: str = "") -> Tried:
@@ -143,13 +161,26 @@ class Parameter:
 
 def shorten(value: Any) -> str:
     """A value as a person reads it, cut to a length that fits a sentence."""
-    text = repr(value)
-    return text if len(text) <= 40 else text[:37] + "..."
+    if isinstance(value, int) and abs(value) > 10**15:
+        return f"a number of {len(str(min(abs(value), 10**4000)))} digits"
+    return readable(repr(value), 40)
 
 
 def finite_floats(values: Any, count: int) -> tuple[float, ...]:
-    """Just so many finite numbers; `ValueError` if they are not."""
-    numbers = tuple(float(v) for v in values)
-    if len(numbers) != count or not all(math.isfinite(v) for v in numbers):
-        raise ValueError(f"every entry needs {count} finite numbers")
-    return numbers
+    """Just so many finite numbers, none so large that what is computed of it would not be finite.
+
+    Raises
+    ------
+    UnfitError
+        If they are not.
+    """
+    numbers = tuple(values)
+    if len(numbers) != count or not all(_is_usable(v) for v in numbers):
+        raise UnfitError(f"every entry needs {count} numbers from -{LARGEST:g} to {LARGEST:g}")
+    return tuple(float(v) for v in numbers)
+
+
+def _is_usable(value: Any) -> bool:
+    if isinstance(value, bool) or not isinstance(value, (int, float, np.integer, np.floating)):
+        return False
+    return abs(float(value)) <= LARGEST

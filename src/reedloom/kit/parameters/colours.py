@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from reedloom.kernels.colours import linear_from_oklch, linear_from_srgb, oklch_from_linear, srgb_from_linear
-from reedloom.kit.parameters.base import Parameter, Tried, finite_floats
+from reedloom.kit.parameters.base import Parameter, Tried, UnfitError, finite_floats
 
 COLOUR_SHIFTS = (
     ("Darker", (-0.15, 1.0, 0.0)),
@@ -41,6 +41,10 @@ class ColourValue(Parameter):
     def plain(self, value: Any) -> tuple[float, ...]:
         return finite_floats(value, 3)
 
+    @property
+    def wanted(self) -> str:
+        return "use three numbers: red, green and blue in linear light"
+
     def found_tries(self, value: Any, folder: str) -> Tried:
         return [(name, _shifted(value, *shift)) for name, shift in COLOUR_SHIFTS]
 
@@ -59,10 +63,14 @@ class Gradient(Parameter):
 
     mixed_by: tuple[str, ...] = field(default=(), kw_only=True)
 
+    @property
+    def wanted(self) -> str:
+        return "use a list of stops, each a place from 0 to 1, red, green and blue"
+
     def plain(self, value: Any) -> tuple[tuple[float, ...], ...]:
         stops = tuple(sorted((finite_floats(stop, 4) for stop in value), key=lambda stop: stop[0]))
         if not 1 <= len(stops) <= STOP_LIMIT:
-            raise ValueError(f"a gradient has 1 to {STOP_LIMIT} stops")
+            raise UnfitError(f"a gradient has 1 to {STOP_LIMIT} stops")
         return stops
 
     def found_tries(self, value: Any, folder: str) -> Tried:

@@ -6,7 +6,7 @@ import itertools
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from reedloom.kit.parameters.base import Parameter, Tried, finite_floats
+from reedloom.kit.parameters.base import Parameter, Tried, UnfitError, finite_floats
 
 STRAIGHT_CURVE = ((0.0, 0.0, 0.0), (1.0, 1.0, 0.0))
 CURVES = (
@@ -26,12 +26,16 @@ class ToneCurve(Parameter):
 
     word: ClassVar[str] = "tone curve"
 
+    @property
+    def wanted(self) -> str:
+        return "use a list of knots, each a place, a value, and 1 where it is sharp"
+
     def plain(self, value: Any) -> tuple[tuple[float, ...], ...]:
         knots = tuple(sorted(finite_floats((*knot, 0)[:3], 3) for knot in value))
         if not 2 <= len(knots) <= KNOT_LIMIT:
-            raise ValueError(f"a tone curve has 2 to {KNOT_LIMIT} knots")
+            raise UnfitError(f"a tone curve has 2 to {KNOT_LIMIT} knots")
         if any(b[0] - a[0] <= 0 for a, b in itertools.pairwise(knots)):
-            raise ValueError("two knots of a tone curve cannot share one place")
+            raise UnfitError("two knots of a tone curve cannot share one place")
         return knots
 
     def found_tries(self, value: Any, folder: str) -> Tried:
@@ -44,14 +48,18 @@ class Draft(Parameter):
 
     word: ClassVar[str] = "draft"
 
+    @property
+    def wanted(self) -> str:
+        return "use a list of rows made of # and ."
+
     def plain(self, value: Any) -> tuple[str, ...]:
         rows = tuple(value)
         if not 1 <= len(rows) <= DRAFT_LIMIT or not all(isinstance(row, str) for row in rows):
-            raise ValueError(f"a draft has 1 to {DRAFT_LIMIT} rows of text")
+            raise UnfitError(f"a draft has 1 to {DRAFT_LIMIT} rows of text")
         if len({len(row) for row in rows}) != 1 or not 1 <= len(rows[0]) <= DRAFT_LIMIT:
-            raise ValueError(f"the rows of a draft are of one length, 1 to {DRAFT_LIMIT}")
+            raise UnfitError(f"the rows of a draft are of one length, 1 to {DRAFT_LIMIT}")
         if set("".join(rows)) - set("#."):
-            raise ValueError("a draft is made of # and .")
+            raise UnfitError("a draft is made of # and .")
         return rows
 
     def found_tries(self, value: Any, folder: str) -> Tried:

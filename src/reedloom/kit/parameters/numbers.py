@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from reedloom.kit.parameters.base import TRIES, Parameter, Tried
+from reedloom.kit.parameters.base import TRIES, Parameter, Tried, UnfitError
 
 
 @dataclass(frozen=True)
@@ -39,12 +39,13 @@ class Number(Parameter):
     def plain(self, value: Any) -> float | int:
         low, high = self.hard
         if isinstance(value, bool) or not isinstance(value, (int, float)):
-            raise TypeError
+            raise UnfitError(self.wanted)
         if not low <= value <= high or not math.isfinite(value) or (self.is_whole and value != int(value)):
-            raise ValueError
+            raise UnfitError(self.wanted)
         return int(value) if self.is_whole else float(value)
 
-    def allowed(self, error: Exception) -> str:
+    @property
+    def wanted(self) -> str:
         low, high = self.hard
         return f"use a {'whole ' if self.is_whole else ''}number from {low:g} to {high:g}"
 

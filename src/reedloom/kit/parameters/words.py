@@ -10,7 +10,7 @@ from typing import Any, ClassVar
 from reedloom.errors import ReedError
 from reedloom.files import home_path
 from reedloom.kit.formulas import FormulaError, read_formula
-from reedloom.kit.parameters.base import Parameter, Tried
+from reedloom.kit.parameters.base import Parameter, Tried, UnfitError
 
 PICTURES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".exr", ".hdr"}
 
@@ -28,8 +28,8 @@ class Choice(Parameter):
         return self.choices
 
     def plain(self, value: Any) -> str:
-        if value not in self.choices:
-            raise ValueError(f"use one of: {', '.join(self.choices)}")
+        if not isinstance(value, str) or value not in self.choices:
+            raise UnfitError(f"use one of: {', '.join(self.choices)}")
         return str(value)
 
     def found_tries(self, value: Any, folder: str) -> Tried:
@@ -52,7 +52,7 @@ class Switch(Parameter):
 
     def plain(self, value: Any) -> bool:
         if not isinstance(value, bool):
-            raise TypeError("use true or false")
+            raise UnfitError("use true or false")
         return value
 
     def found_tries(self, value: Any, folder: str) -> Tried:
@@ -72,7 +72,7 @@ class Text(Parameter):
 
     def plain(self, value: Any) -> str:
         if not isinstance(value, str):
-            raise TypeError("use a text")
+            raise UnfitError("use a text")
         return value
 
 
@@ -110,5 +110,5 @@ class FormulaText(Text):
         try:
             read_formula(text, frozenset(self.names))
         except FormulaError as error:
-            raise ValueError(str(error).rstrip(".")) from None
+            raise UnfitError(str(error).rstrip(".")) from None
         return text
