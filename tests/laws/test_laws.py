@@ -11,12 +11,13 @@ from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.kind import Kind
 from reedloom.laws.draws import smooth_map
 from reedloom.laws.laws import RULES
+from reedloom.laws.memory import MEMORY
 from reedloom.laws.promises import PROMISES
 
 Rule = Callable[[Kind], None]
 
 
-@pytest.mark.parametrize("rule", [pytest.param(r, id=r.__name__) for r in (*RULES, *PROMISES)])
+@pytest.mark.parametrize("rule", [pytest.param(r, id=r.__name__) for r in (*RULES, *PROMISES, *MEMORY)])
 @pytest.mark.parametrize("kind", [pytest.param(k, id=k.id) for k in built_in_kinds()])
 def test_every_kind_keeps(kind: Kind, rule: Rule) -> None:
     assert rule(kind) is None  # it raises `BrokenLaw` where it does not hold

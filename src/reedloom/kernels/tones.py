@@ -51,6 +51,22 @@ def affine_rows(source, scale, offset, low, high, out):  # type: ignore[no-untyp
         out[i] = t if t < high else high
 
 
+@kernel
+def all_finite(bits):  # type: ignore[no-untyped-def]
+    """Whether all of some floats are finite, by their exponents.
+
+    Parameters
+    ----------
+    bits : (n,) uint32
+        Floats seen as whole numbers.
+    """
+    found = np.uint32(0)
+    for i in range(bits.shape[0]):
+        # All exponent bits set, plus one, carry into the sign's place.
+        found |= (bits[i] & np.uint32(0x7F800000)) + np.uint32(0x00800000)
+    return found < np.uint32(0x80000000)
+
+
 def mean_of(map: np.ndarray) -> np.ndarray:
     """The mean of a map, or of each of its channels, in doubles: () or (channels,)."""
     columns = map.reshape(len(map), -1).sum(axis=0, dtype=np.float64)

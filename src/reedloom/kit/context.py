@@ -7,8 +7,11 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from reedloom.errors import ReedError
 from reedloom.kernels.jit import BAND_ROWS, Stop, run_bands
 
+MOST_THINGS = 2**25
+"""Elements of a pattern, or points, of which something is kept for each."""
 SMALL = 2**15
 """Samples that are worked through in one piece."""
 
@@ -70,6 +73,20 @@ class Context:
     def in_widths(self, way: np.ndarray) -> np.ndarray:
         """A way in shares of the tile each way as one in widths; (..., 2)."""
         return way if self.aspect == 1 else way * np.array([1, self.aspect], np.float32)
+
+    def room_for(self, count: int, what: str) -> None:
+        """See that a table of so many things, stones or cells, may be made, before any memory is taken.
+
+        Raises
+        ------
+        ReedError
+            If there are more than can be, which are far smaller than samples.
+        """
+        if count > MOST_THINGS:
+            raise ReedError(
+                f"These counts make {count / 1e6:.0f} million {what}, more than the "
+                f"{MOST_THINGS / 1e6:.0f} million there may be; lower one of them."
+            )
 
     def report(self, note: str) -> None:
         """Tell the maker something about this node, such as a value that was snapped."""

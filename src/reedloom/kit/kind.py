@@ -17,6 +17,8 @@ from reedloom.kit.ports import Port
 if TYPE_CHECKING:
     from reedloom.kit.context import Context
 
+SCRATCH = 288 * 2**20
+"""Bytes that any kind may take beside what grows with the map."""
 _Named = TypeVar("_Named", Port, Parameter)
 
 
@@ -50,6 +52,9 @@ class Kind:
         Whether the result depends on the weave's size and depth in metres.
     at_once : bool
         Whether all outputs are made whenever one is wanted, since they share what takes long.
+    memory : int
+        Bytes for each sample of a map that it takes at most while it runs, its outputs included, besides
+        the `SCRATCH` of bands, tables and compiled loops.
     synonyms : tuple of str
         Other words under which the finder finds it.
     sample : mapping
@@ -80,6 +85,7 @@ class Kind:
     compute: Callable[..., Any]
     physical: bool = False
     at_once: bool = False
+    memory: int = 96
     synonyms: tuple[str, ...] = ()
     sample: Mapping[str, Any] = field(default_factory=dict)
     exempt: Mapping[str, str] = field(default_factory=dict)

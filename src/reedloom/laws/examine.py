@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from reedloom.kit.kind import Kind
 from reedloom.laws.breach import BrokenLaw
 from reedloom.laws.laws import RULES
+from reedloom.laws.memory import MEMORY
 from reedloom.laws.promises import PROMISES
 
 log = logging.getLogger(__name__)
@@ -34,7 +35,7 @@ class Finding:
 def examine(kinds: Iterable[Kind]) -> Iterator[Finding]:
     """Ask every law and promise of each kind, one finding after another."""
     for kind in kinds:
-        for rule in (*RULES, *PROMISES):
+        for rule in (*RULES, *PROMISES, *MEMORY):
             sentence = (rule.__doc__ or rule.__name__).split("\n")[0]
             try:
                 rule(kind)

@@ -7,13 +7,13 @@ rises to its worth, so that what is not used again sinks in time.
 
 from __future__ import annotations
 
-import os
 import threading
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
 from reedloom.loom.keys import Ref
+from reedloom.loom.memory import total_memory
 
 
 @dataclass(slots=True)
@@ -28,7 +28,7 @@ class Entry:
 
 def default_budget() -> int:
     """A quarter of the machine's memory, in bytes."""
-    return os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") // 4
+    return total_memory() // 4
 
 
 class Cache:

@@ -7,15 +7,22 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.errors import ReedError
 from reedloom.kernels.jit import Stop
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import POINT, VERTEX
+from reedloom.kernels.tones import all_finite
 from reedloom.kit.context import Context
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material, SameAs
-from reedloom.kit.kind import Kind, Result, run_kind
+from reedloom.kit.formulas import LARGEST
+from reedloom.kit.kind import SCRATCH, Kind, Result, run_kind
 from reedloom.kit.values import convert, data_of, frozen
+from reedloom.loom.memory import free_memory
 from reedloom.loom.plan import CONVERT, Task
 
+LITTLE = 2**29
+"""Bytes that are taken without asking how many are free."""
+BEYOND = "Some values were beyond all measure and were held; look for a huge factor or a division by 0."
 WANTED = {"grey": GREY, "colour": COLOUR}
 
 
@@ -49,6 +56,7 @@ def carry_out(
         return Result({CONVERT: frozen(convert(value, WANTED[dict(task.values)["data"]]))})
     assert kind is not None
     stop = stop or Stop()
+    _check_memory(kind, task.size)
     width, height, depth = task.surface
     context = Context(*task.size, wanted=frozenset(task.wanted), stop=stop, progress=progress)
     context.threads, context.folder = threads, task.folder
@@ -60,7 +68,43 @@ def carry_out(
     else:
         result = run_kind(kind, context, inputs, dict(task.values))
     stop.check()
-    return Result({name: frozen(result.outputs[name]) for name in task.wanted}, result.notes)
+    notes = list(result.notes)
+    outputs = {name: frozen(_held_finite(result.outputs[name], context, notes)) for name in task.wanted}
+    return Result(outputs, tuple(notes))
+
+
+def _check_memory(kind: Kind, size: tuple[int, int]) -> None:
+    """Refuse what would take more memory than the machine has left, before any of it is taken."""
+    wanted = kind.memory * size[0] * size[1] + SCRATCH
+    if wanted < LITTLE:
+        return
+    free = free_memory()
+    if wanted > free:
+        raise ReedError(
+            f"it takes up to {wanted / 2**30:.1f} GB at this size, and {free / 2**30:.1f} GB of memory are "
+            "free; choose a smaller size."
+        )
+
+
+def _held_finite(value: Any, context: Context, notes: list[str]) -> Any:
+    """A value whose maps hold finite numbers only: what is beyond all measure is held at ±1e18."""
+    if isinstance(value, Material):
+        return Material({name: _held_finite(array, context, notes) for name, array in value.items()})
+    if not isinstance(value, np.ndarray) or value.dtype != np.float32 or not value.size:
+        return value
+    bits = np.ascontiguousarray(value).view(np.uint32)
+    found = [True]
+
+    def band(y0: int, y1: int) -> None:
+        if not all_finite(bits[y0:y1].reshape(-1)):
+            found[0] = False
+
+    context.bands(band, rows=len(bits))
+    if found[0]:
+        return value
+    if BEYOND not in notes:
+        notes.append(BEYOND)
+    return np.clip(np.nan_to_num(value, nan=0.0), np.float32(-LARGEST), np.float32(LARGEST))
 
 
 def _pass_on(context: Context, kind: Kind, name: str, inputs: Mapping[str, Any]) -> Any:

@@ -54,6 +54,7 @@ def fan_cobbles(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
     # where rows lie half a fan apart.
     radius = 0.7072 / columns
     most = 4 * rings + 4
+    context.room_for(most * columns * rows * rings, "stones")
     chance = unit_lattice(values["seed"], most, columns * rows * rings, 5, check=context.stop.check)
     stray = (chance - np.float32(0.5)) * np.float32(0.7 * values["size_variation"])
 

@@ -119,6 +119,7 @@ def lay_pattern(
     find : gives the elements at places (u, v), both within 0..1.
     count : how many elements there are; their ids are below it.
     """
+    context.room_for(count, "elements")
     chance = unit_lattice(values["seed"], count, 1, 90, check=context.stop.check)[0]
     outputs = empty_outputs(context)
     sample = sample_size(context, place)

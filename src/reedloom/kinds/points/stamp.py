@@ -20,6 +20,8 @@ from reedloom.kit import GREY, ISLANDS, VECTOR, Choice, Context, Float, Length, 
 DRAWINGS = 8
 GROUND = 512
 """Cells a side of the ground on which resting stamps are laid: the same at every size of the map."""
+MOST_LAID, FEWEST = 2.0**28, 32
+"""Cells covered by all stamps together beyond which the ground is coarser, down to so many a side."""
 LAID_AT_ONCE = 2.0**19
 """Cells that are covered between two looks at whether to stop."""
 ORDERS = ("as laid", "by level", "by size", "by chance")
@@ -161,8 +163,12 @@ def rest(
     values: dict[str, Any],
 ) -> None:
     """Lay the stamps one after another on a ground of fixed fineness, and fill in how high they lie."""
-    stamps = Stamps(sheets, *laid.to_texels(sheets, GROUND, GROUND), scale)
-    ground = np.zeros((GROUND, GROUND), np.float32)
+    cells = GROUND
+    stamps = Stamps(sheets, *laid.to_texels(sheets, cells, cells), scale)
+    while cells > FEWEST and 4.0 * np.sum(stamps.ways[:, 4] * stamps.ways[:, 5]) > MOST_LAID:
+        cells //= 2
+        stamps = Stamps(sheets, *laid.to_texels(sheets, cells, cells), scale)
+    ground = np.zeros((cells, cells), np.float32)
     share, underside = np.float32(values["resting"]), np.float32(values["underside"])
     covered = np.cumsum(4.0 * stamps.ways[order, 4] * stamps.ways[order, 5])
     ends = np.unique((covered // LAID_AT_ONCE).astype(np.int64), return_index=True)[1][1:]

@@ -7,6 +7,8 @@ import numpy as np
 from reedloom.kernels.tones import affine
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Port, driving, kind, multiplies
 
+LARGEST = 1e18
+
 
 @kind(
     id="contrast",
@@ -56,7 +58,9 @@ def contrast(
             amount = amount[..., None] if rows.ndim == 3 else amount
         t = (rows - centre) * amount + lift
         if gamma != 1:
-            t = np.copysign(np.abs(t) ** np.float32(1 / gamma), t)
+            # What is held lies far beyond all tones, and stays finite at any power.
+            size = np.minimum(np.abs(t), np.float32(LARGEST ** min(gamma, 1)))
+            t = np.copysign(size ** np.float32(1 / gamma), t)
         return t
 
     return context.map_bands(change, map, *([] if contrast_map is None else [contrast_map]))
