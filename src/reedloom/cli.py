@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import sys
 import time
 from collections.abc import Callable
@@ -14,6 +15,7 @@ import click
 import reedloom as rl
 from reedloom.data import shipped_weave
 from reedloom.errors import ReedError
+from reedloom.files import REASONS
 
 DEMO = "lakebed-clay"
 
@@ -31,6 +33,17 @@ class ReedGroup(click.Group):
             return super().invoke(ctx)
         except ReedError as error:
             raise click.ClickException(str(error)) from None
+
+    def main(self, *args: Any, **more: Any) -> Any:
+        try:
+            return super().main(*args, **more)
+        except OSError as error:  # of the terminal or pipe behind the output; a closed one is click's own
+            click.echo(f"Error: The output could not be written: {_reason(error)}.", err=True)
+            sys.exit(1)
+
+
+def _reason(error: OSError) -> str:
+    return REASONS.get(error.errno or 0, (error.strerror or str(error)).lower())
 
 
 @click.group(cls=ReedGroup, invoke_without_command=True)
@@ -108,7 +121,7 @@ def render(
             weave, out, size, format=format_id, maps=chosen, name=name, normal_y=normal_y, progress=tell
         )
     for path in paths:
-        click.echo(path)
+        click.echo(os.fsencode(path))  # whatever bytes its name is made of
     click.echo(f"{len(paths)} maps in {time.perf_counter() - start:.1f} s", err=True)
 
 

@@ -14,6 +14,7 @@ from pathlib import Path
 from types import TracebackType
 
 from reedloom import __version__
+from reedloom.files import explain
 
 NAME = "reedloom"
 LARGEST, KEPT = 512 * 1024, 2
@@ -52,8 +53,9 @@ def begin_log() -> None:
         log_file().parent.mkdir(parents=True, exist_ok=True)
         handler = RotatingFileHandler(log_file(), maxBytes=LARGEST, backupCount=KEPT, encoding="utf-8")
     except OSError as error:
-        log.warning("There is no log: %s", error)
+        log.warning("There is no log: %s", explain(error, log_file().parent, "write to"))
         return
+    logging.raiseExceptions = False  # a full disk under the log is no reason to end, or for a traceback
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
     log.addHandler(handler)
     log.setLevel(logging.INFO)

@@ -26,7 +26,7 @@ from glob import escape as glob_escape
 from pathlib import Path
 from typing import Any, ClassVar
 
-from reedloom.errors import Cancelled, ReedError
+from reedloom.errors import Cancelled, FileError, ReedError
 
 log = logging.getLogger(__name__)
 BAND_ROWS = 64
@@ -63,7 +63,8 @@ class Kernel:
         copy = types.FunctionType(code, scope, self.function.__name__)
         copy.__module__ = self.function.__module__
         copy.__qualname__ = self.function.__qualname__
-        return numba.njit(nogil=True, cache=not self.inline, error_model="numpy", fastmath={"contract"})(copy)
+        keep = not self.inline and has_cache()
+        return numba.njit(nogil=True, cache=keep, error_model="numpy", fastmath={"contract"})(copy)
 
     def __call__(self, *args: Any) -> Any:
         try:
@@ -73,6 +74,13 @@ class Kernel:
             with _compile_lock:
                 for kernel_ in self._with_inner():
                     kernel_._forget_damaged()
+            return self.compiled()(*args)
+        except OSError as error:
+            # The cache's disk is full or gone: that costs time, and no result.
+            _do_without_cache(error)
+            with _compile_lock:
+                for kernel_ in self._with_inner():
+                    kernel_._compiled = None
             return self.compiled()(*args)
 
     def _with_inner(self) -> Iterator[Kernel]:
@@ -167,16 +175,61 @@ def _numba() -> Any:
     return numba
 
 
+_lost: list[str] = []
+"""Why compiled kernels are not kept, if they are not."""
+
+
+@cache
+def _try_cache() -> None:
+    folder = cache_folder()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        trial = folder / f".trial-{os.getpid()}"
+        trial.write_bytes(b"\0" * 4096)
+        trial.unlink()
+    except OSError as error:
+        _do_without_cache(error)
+
+
+def _do_without_cache(error: OSError) -> None:
+    if not _lost:
+        log.warning("Compiled kernels are not kept: %s", error)
+    _lost.append(error.strerror or str(error))
+
+
+def has_cache() -> bool:
+    """Whether compiled kernels are kept for the next start; the disk may be full, or not to be written."""
+    _try_cache()
+    return not _lost
+
+
 def is_warm() -> bool:
     """Whether kernels of just these sources were compiled before on this machine."""
-    return (cache_folder() / "warm").exists()
+    try:
+        return (cache_folder() / "warm").exists()
+    except OSError:
+        return False
 
 
 def mark_warm() -> None:
-    """Remember that all kernels are compiled, and drop the caches of older sources."""
+    """Remember that all kernels are compiled, and drop the caches of older sources.
+
+    Raises
+    ------
+    FileError
+        If they could not be kept.
+    """
     folder = cache_folder()
-    folder.mkdir(parents=True, exist_ok=True)
-    (folder / "warm").write_text("warm\n")
+    if has_cache():
+        try:
+            (folder / "warm").write_text("warm\n")
+        except OSError as error:
+            _do_without_cache(error)
+    if _lost:
+        raise FileError(
+            f"The compiled kernels could not be kept in '{folder}' ({_lost[0].lower()}), so that each start "
+            "compiles them anew; free some space, or set REEDLOOM_CACHE to another folder."
+        )
     for old in folder.parent.iterdir():
         if old != folder and old.is_dir():
             shutil.rmtree(old, ignore_errors=True)

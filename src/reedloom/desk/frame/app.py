@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import ctypes
 import os
+import socket
 import sys
+from ctypes.util import find_library
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, QTimer
@@ -28,6 +31,38 @@ def check_display() -> None:
             "There is no display; run it under a virtual one (xvfb-run -a ./run demo), "
             "or render the pictures with ./run pictures."
         )
+    if not (_reaches_x() or _reaches_wayland()):
+        places = {name: os.environ.get(name) for name in ("WAYLAND_DISPLAY", "DISPLAY")}
+        named = " or ".join(f"{name}={place}" for name, place in places.items() if place)
+        raise ReedError(f"The display cannot be reached ({named}); is it running, and may you use it?")
+
+
+def _reaches_x() -> bool:
+    """Whether a connection to the X server can be made; Qt would end the program where it cannot."""
+    library = find_library("xcb") if os.environ.get("DISPLAY") else None
+    if library is None:
+        return bool(os.environ.get("DISPLAY"))  # it cannot be tried; Qt says what is missing
+    xcb = ctypes.CDLL(library)
+    xcb.xcb_connect.restype = ctypes.c_void_p
+    for function in (xcb.xcb_connection_has_error, xcb.xcb_disconnect):
+        function.argtypes = [ctypes.c_void_p]
+    connection = xcb.xcb_connect(None, None)
+    trouble = xcb.xcb_connection_has_error(connection)
+    xcb.xcb_disconnect(connection)
+    return not trouble
+
+
+def _reaches_wayland() -> bool:
+    """Whether there is a socket for a Wayland display; Qt falls back to X where it does not answer."""
+    name, folder = os.environ.get("WAYLAND_DISPLAY", ""), os.environ.get("XDG_RUNTIME_DIR", "")
+    if not name:
+        return False
+    with socket.socket(socket.AF_UNIX) as trial:
+        try:
+            trial.connect(str(Path(folder) / name))
+        except OSError:
+            return False
+    return True
 
 
 def make_application() -> QApplication:
