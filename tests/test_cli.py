@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import json
+import os
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -69,3 +72,50 @@ def test_without_a_display_it_says_what_to_do(monkeypatch: pytest.MonkeyPatch) -
         monkeypatch.delenv(name, raising=False)
     done = call("demo")
     assert done.exit_code == 1 and "./run pictures" in done.output and "virtual" in done.output
+
+
+def run_alone(*words: str, output: str | None = None, **places: str) -> subprocess.CompletedProcess[str]:
+    """The command in a process of its own, with its output into a file."""
+    with Path(output or os.devnull).open("w", encoding="utf-8") as sink:
+        return subprocess.run(
+            [sys.executable, "-m", "reedloom.cli", *words],
+            stdout=sink, stderr=subprocess.PIPE, text=True, check=False, env=os.environ | places, timeout=120,
+        )  # fmt: skip
+
+
+@pytest.mark.parametrize("words", [("kinds",), ("--version",), ("--help",)])
+def test_a_full_disk_behind_the_output_is_a_sentence(words: tuple[str, ...]) -> None:
+    done = run_alone(*words, output="/dev/full")
+    assert done.returncode == 1 and "the disk is full" in done.stderr and "Traceback" not in done.stderr
+
+
+def test_a_display_that_cannot_be_reached_is_a_sentence() -> None:
+    done = run_alone("demo", DISPLAY=":7654", QT_QPA_PLATFORM="", WAYLAND_DISPLAY="nowhere")
+    assert done.returncode == 1
+    assert "cannot be reached (WAYLAND_DISPLAY=nowhere or DISPLAY=:7654)" in done.stderr
+
+
+@pytest.mark.parametrize(
+    "words", [("x" * 4000,), ("render", "x" * 4000), ("render", "/dev/zero"), ("render", "/")]
+)
+def test_paths_that_are_none_are_sentences(words: tuple[str, ...]) -> None:
+    done = CliRunner().invoke(main, words)
+    assert done.exit_code == 1 and done.output.startswith("Error: ") and len(done.output) < 900
+
+
+def test_kernels_that_cannot_be_kept_cost_no_result(tmp_path: Path) -> None:
+    (tmp_path / "file").touch()
+    weave = rl.Weave()
+    weave.tie(weave.add("number", value=0.5), "height")
+    weave.tie(weave.add("invert"), "roughness")
+    weave.connect("number_1", "invert_1")
+    rl.save_weave(weave, tmp_path / "a.reed")
+    out = str(tmp_path / "maps")
+    place = {"REEDLOOM_CACHE": str(tmp_path / "file" / "x")}
+    done = run_alone("render", str(tmp_path / "a.reed"), "--size", "8", "--out", out, **place)
+    assert done.returncode == 0 and len(list(Path(out).iterdir())) == 2
+    assert "Traceback" not in done.stderr
+    code = "from reedloom.kernels.jit import mark_warm; mark_warm()"
+    told = subprocess.run([sys.executable, "-c", code], stderr=subprocess.PIPE, text=True, check=False,
+                          env=os.environ | place)  # fmt: skip
+    assert "FileError: The compiled kernels could not be kept" in told.stderr

@@ -6,6 +6,7 @@ import json
 import os
 import sys
 import time
+import warnings
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -35,10 +36,12 @@ class ReedGroup(click.Group):
             raise click.ClickException(str(error)) from None
 
     def main(self, *args: Any, **more: Any) -> Any:
+        warnings.simplefilter("ignore", RuntimeWarning)  # of NumPy, of numbers that are held finite anyway
         try:
             return super().main(*args, **more)
         except OSError as error:  # of the terminal or pipe behind the output; a closed one is click's own
-            click.echo(f"Error: The output could not be written: {_reason(error)}.", err=True)
+            place = f"'{error.filename}' cannot be used" if error.filename else "The output cannot be written"
+            click.echo(f"Error: {place}: {_reason(error)}.", err=True)
             sys.exit(1)
 
 
@@ -62,7 +65,7 @@ def main(ctx: click.Context) -> None:
 @click.argument("file", type=click.Path(path_type=Path))
 def open_file(file: Path) -> None:
     """Open a weave in the workbench."""
-    if not file.exists() and file.suffix != ".reed":
+    if not _is_there(file) and file.suffix != ".reed":
         raise ReedError(
             f"There is no command or file '{file}'; use a .reed file, "
             f"or one of: {', '.join(_shown_commands())}."
@@ -74,6 +77,13 @@ def open_file(file: Path) -> None:
 def demo() -> None:
     """Open the workbench with a copy of the demo weave."""
     _open_workbench(shipped_weave(DEMO), as_copy=True)
+
+
+def _is_there(file: Path) -> bool:
+    try:
+        return file.exists()
+    except (OSError, ValueError):
+        return False  # too long a name, or none that could be one
 
 
 def _shown_commands() -> list[str]:

@@ -34,7 +34,8 @@ from reedloom.data import shipped_weave
 from reedloom.desk.frame import recovery
 from reedloom.desk.frame.recovery import left_behind, recovery_folder
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
-from reedloom.weave.document import Bay, Colourway, Dial, Inlet, Motif, Note, Outlet, Viewpoint
+from reedloom.weave.document import Bay, Colourway, Dial, End, Inlet, Motif, Note, Outlet, Viewpoint
+from reedloom.weave.edits import AddNode, RemoveNodes, Tie
 from reedloom.weave.fileformat import load_document, save_document
 
 ENDED = """
@@ -279,19 +280,17 @@ def test_the_second_window_on_a_file_is_asked(
     assert second.documents.open_now(file) and second.workplace.path is None
     answer_with(monkeypatch, "Open it here too")
     assert second.documents.open_now(file) and second.workplace.path == file
-    second.workplace.submit(rl_edit())
+    second.workplace.submit(an_edit())
     assert second.documents.save()
     asked = answer_with(monkeypatch, "Do not save")
-    hands.workplace.submit(rl_edit())
+    hands.workplace.submit(an_edit())
     assert not hands.window.documents.save() and "changed by another program" in asked[0]
     answer_with(monkeypatch, "Replace it")
     assert hands.window.documents.save()
 
 
-def rl_edit() -> Any:
+def an_edit() -> Any:
     """Some edit."""
-    from reedloom.weave.edits import AddNode
-
     return AddNode("more", "disc")
 
 
@@ -345,3 +344,29 @@ def test_sources_make_labels_and_tooltips_only_where_they_are_plain() -> None:
                 "setStatusTip",
             ):
                 assert word not in text.replace("super().setToolTip(", ""), f"{path.name}: {word}"
+
+
+def test_a_folder_that_cannot_be_looked_into_is_said_in_the_dialog(hands: Hands, tmp_path: Path) -> None:
+    node = hands.hang("disc")
+    hands.workplace.submit(Tie(End(node=node, port="profile"), "height"))
+    dialog = DeliverDialog(hands.workplace, tmp_path, hands.window)
+    assert dialog.go.isEnabled()
+    for folder in (str(tmp_path / ("x" * 300)), "~nobody-has-this-name", "a\0b"):
+        dialog.folder.setText(folder)
+        assert not dialog.go.isEnabled() or "\0" in folder
+        assert dialog.warning.text().startswith("Cannot ") or "\0" in folder
+    dialog.folder.setText(str(tmp_path))
+    order = dialog.plan()
+    next(iter(order.files.values())).mkdir()  # after it was looked at
+    dialog._start()
+    hands.bot.waitUntil(lambda: dialog.stop is None, timeout=10_000)
+    assert "a folder of that name is there" in dialog.warning.text()
+
+
+def test_small_pictures_of_deleted_nodes_go(hands: Hands) -> None:
+    node = hands.hang("disc")
+    hands.wait_until_done()
+    assert any(end.node == node for end in hands.workplace.looks)
+    hands.workplace.submit(RemoveNodes((node,)))
+    hands.wait_until_done()
+    assert not hands.workplace.looks and not hands.workplace.view_arrays

@@ -137,11 +137,9 @@ def _syntax_reason(source: str, error: Exception) -> str:
     opened, closed = source.count("("), source.count(")")
     if opened != closed:
         return "one bracket too many is closed" if closed > opened else "a bracket is not closed"
-    return (
-        "this cannot be read; an operator or a value is missing"
-        if isinstance(error, SyntaxError)
-        else str(error)
-    )
+    if isinstance(error, SyntaxError):
+        return "this cannot be read; an operator or a value is missing"
+    return "it holds a sign that no formula can hold"
 
 
 _BINARY: dict[type[ast.operator], str] = {

@@ -406,9 +406,25 @@ def _parse(data: bytes) -> dict[str, Any]:
         ) from None
     except RecursionError:
         raise FileError("it is nested too deeply; no weave is written like that.") from None
+    if b"\\u" in data:
+        _check_characters(raw)
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
         raise FileError(f"it is not a weave: its field 'format' is not '{FORMAT}'.")
     return raw
+
+
+def _check_characters(raw: Any) -> None:
+    """Refuse texts, and names of fields, that hold half of a character, which no file can be written with."""
+    waiting = [("", raw)]
+    while waiting:
+        where, value = waiting.pop()
+        if isinstance(value, str) and not value.isascii() and any("\ud800" <= c <= "\udfff" for c in value):
+            raise FileError(f"at '{where or 'the top of the file'}': the text holds half of a character.")
+        if isinstance(value, dict):
+            waiting += [(where, key) for key in value]
+            waiting += [(f"{where}.{key}".lstrip("."), held) for key, held in value.items()]
+        elif isinstance(value, list):
+            waiting += [(f"{where}.{number}", held) for number, held in enumerate(value)]
 
 
 def _without_doubles(pairs: list[tuple[str, Any]]) -> dict[str, Any]:

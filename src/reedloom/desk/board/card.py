@@ -14,6 +14,7 @@ from reedloom.desk.board.strands import paint_stub
 from reedloom.desk.look.fitting import paint_fitting
 from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.theme import small_font, theme
+from reedloom.desk.look.words import shown
 from reedloom.desk.screen.workplace import Look
 from reedloom.kit.data import GREY, Data, SameAs
 from reedloom.kit.kind import Kind
@@ -161,7 +162,7 @@ class Card(QGraphicsItem):
         painter.setPen(t.colour("dim") if self.node.muted else t.colour("text"))
         room = line.adjusted(19, 0, 0, 0)
         name = QFontMetricsF(font).elidedText(
-            self.node.name or self.kind.label, Qt.TextElideMode.ElideRight, room.width()
+            shown(self.node.name or self.kind.label), Qt.TextElideMode.ElideRight, room.width()
         )
         painter.drawText(room, int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft), name)
 

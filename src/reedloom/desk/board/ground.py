@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from reedloom.desk.board.strands import Course, paint_splice, paint_strand, strand_lines
 from reedloom.desk.look.theme import small_font, theme
+from reedloom.desk.look.words import shown
 from reedloom.kit.data import GREY, Data
 from reedloom.weave.document import Bay, Note, Thread
 
@@ -130,7 +131,7 @@ class BayItem(QGraphicsItem):
         painter.setFont(font)
         painter.setPen(theme().colour("text"))
         title = QFontMetricsF(font).elidedText(
-            self.bay.title or "Bay", Qt.TextElideMode.ElideRight, line.width()
+            shown(self.bay.title) or "Bay", Qt.TextElideMode.ElideRight, line.width()
         )
         upright = Qt.AlignmentFlag.AlignBottom if far else Qt.AlignmentFlag.AlignVCenter
         painter.drawText(line, int(upright | Qt.AlignmentFlag.AlignLeft), title)
@@ -172,7 +173,7 @@ class NoteItem(QGraphicsItem):
         painter.setFont(small_font(pixels=12))
         painter.setPen(t.colour("text"))
         painter.drawText(
-            box.adjusted(10, 6, -8, -6), int(Qt.TextFlag.TextWordWrap), self.note.text or "Write here"
+            box.adjusted(10, 6, -8, -6), int(Qt.TextFlag.TextWordWrap), shown(self.note.text) or "Write here"
         )
         _paint_grip(painter, box)
 

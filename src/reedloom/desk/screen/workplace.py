@@ -190,6 +190,10 @@ class Workplace(QObject):
         after = change.after.graph
         if change.computed:
             self._flat = resolve(change.after, self.kinds)
+        removed = change.nodes - after.nodes.keys()
+        for held in (self.looks, self._view_refs, self.view_arrays, self.view_materials) if removed else ():
+            for gone in [end for end in held if end.node in removed]:
+                del held[gone]
         self.document_changed.emit(change)
         present = self.selection & (after.nodes.keys() | after.bays.keys() | after.notes.keys())
         if present != self.selection:
