@@ -43,6 +43,7 @@ class Mutant:
 
 
 EVALUATION, LAWS = "tests/loom/test_evaluation.py", "tests/laws/test_laws.py"
+FILES, SAFETY = "tests/test_files.py", "tests/desk/test_safety.py"
 MUTANTS = (
     Mutant(
         "nothing is taken from the cache", "loom/plan.py",
@@ -215,6 +216,101 @@ MUTANTS = (
         "the views start over for the same picture", "desk/screen/workplace.py",
         "if not gone and all(", "if False and all(",
         "tests/desk/test_screen.py", fast=False,
+    ),
+    Mutant(
+        "labels take markup", "desk/look/words.py",
+        "        self.setTextFormat(Qt.TextFormat.PlainText)\n", "",
+        f"{SAFETY}::test_no_text_of_a_weave_is_taken_for_markup", fast=False,
+    ),
+    Mutant(
+        "tooltips take markup", "desk/look/words.py",
+        'if "<" in plain or "&" in plain:', "if False:",
+        f"{SAFETY}::test_no_text_of_a_weave_is_taken_for_markup", fast=False,
+    ),
+    Mutant(
+        "each change puts the keeping off", "desk/frame/recovery.py",
+        "if not self._timer.isActive():", "if True:",
+        f"{SAFETY}::test_at_most_two_seconds_are_lost_however_busy_the_hands", fast=False,
+    ),
+    Mutant(
+        "pictures of deleted nodes stay", "desk/screen/workplace.py",
+        "                del held[gone]\n", "                pass\n",
+        f"{SAFETY}::test_small_pictures_of_deleted_nodes_go", fast=False,
+    ),
+    Mutant(
+        "what a killed save left stays", "files.py",
+        "        clear_leftovers(target.parent, start, PART)\n", "",
+        f"{FILES}::test_what_a_killed_save_left_is_cleared_and_what_another_writes_is_not",
+    ),
+    Mutant(
+        "what another program writes is cleared", "files.py",
+        "        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)\n", "",
+        f"{FILES}::test_what_a_killed_save_left_is_cleared_and_what_another_writes_is_not",
+    ),
+    Mutant(
+        "saving forgets the mode", "files.py",
+        "        _take_after(part, before)\n", "        _take_after(part, None)\n",
+        f"{FILES}::test_a_saved_file_stays_what_it_is",
+    ),
+    Mutant(
+        "hard links part", "files.py",
+        "if before is not None and before.st_nlink > 1:", "if False:",
+        f"{FILES}::test_a_saved_file_stays_what_it_is",
+    ),
+    Mutant(
+        "a set that fails is not put back", "delivery/recipe.py",
+        "                    kept.replace(path)\n", "                    pass\n",
+        f"{FILES}::test_a_set_moves_in_as_one_or_is_put_back",
+    ),
+    Mutant(
+        "fields may stand twice", "weave/fileformat.py",
+        "    if len(fields) < len(pairs):\n", "    if False:\n",
+        f"{FILES}::test_hostile_documents_are_refused_in_a_short_sentence",
+    ),
+    Mutant(
+        "crowds are built before they are counted", "weave/fileformat.py",
+        "    _check_crowds(raw)\n", "",
+        f"{FILES}::test_crowds_are_refused_before_anything_is_built_of_them",
+    ),
+    Mutant(
+        "a picture's times are believed", "picture_files.py",
+        "state.st_mtime_ns, state.st_ctime_ns)", "state.st_mtime_ns, 0)",
+        f"{FILES}::test_a_picture_changed_behind_its_times_is_noticed",
+    ),
+    Mutant(
+        "each output reads its picture", "kinds/value/picture.py",
+        "    at_once=True,\n", "",
+        f"{FILES}::test_all_outputs_of_a_picture_are_made_of_one_reading", fast=False,
+    ),
+    Mutant(
+        "a reading that is stopped goes on elsewhere", "picture_files.py",
+        "                program.kill()\n", "                pass\n",
+        f"{FILES}::test_a_large_picture_is_read_elsewhere_and_can_be_stopped",
+    ),
+    Mutant(
+        "maps may leave a node without end", "loom/tasks.py",
+        "    if found[0]:\n", "    if True:\n",
+        f"{FILES}::test_no_map_leaves_a_node_with_numbers_that_are_not_finite",
+    ),
+    Mutant(
+        "memory is taken unasked", "loom/tasks.py",
+        "    if wanted > free:\n", "    if False:\n",
+        f"{FILES}::test_what_does_not_fit_in_memory_is_refused_in_a_sentence",
+    ),
+    Mutant(
+        "arguments are not looked at", "arguments.py",
+        "    if not fits(value):\n", "    if False:\n",
+        "tests/test_arguments.py",
+    ),
+    Mutant(
+        "numbers lose digits", "kit/formulas.py",
+        "        return float(a) / float(b)", "        return np.float32(a) / np.float32(b)",
+        f"{FILES}::test_a_number_field_keeps_all_digits_of_its_numbers",
+    ),
+    Mutant(
+        "the system's words reach a maker", "kit/parameters/base.py",
+        "            allowed = self.wanted  #", "            allowed = 'float object is not iterable'  #",
+        f"{FILES}::test_hostile_documents_are_refused_in_a_short_sentence",
     ),
 )  # fmt: skip
 SPARE = "        out = np.empty_like(maps[0]) if channels is None else self.empty(channels)\n"
