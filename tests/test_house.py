@@ -24,9 +24,11 @@ ROOMS = [
     "kit",
     "kernels",
     "picture_files",
+    "picture_decoder",
+    "logs",
+    "arguments",
     "files",
     "data",
-    "logs",
     "errors",
 ]
 """From the top down; nothing imports anything above it."""
