@@ -245,22 +245,22 @@ MUTANTS = (
     Mutant(
         "what another program writes is cleared", "files.py",
         "        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)\n", "",
-        f"{FILES}::test_what_a_killed_save_left_is_cleared_and_what_another_writes_is_not",
+        f"{FILES}::test_what_a_killed_save_left_is_cleared_and_what_another_writes_is_not", fast=False,
     ),
     Mutant(
         "saving forgets the mode", "files.py",
         "        _take_after(part, before)\n", "        _take_after(part, None)\n",
-        f"{FILES}::test_a_saved_file_stays_what_it_is",
+        f"{FILES}::test_a_saved_file_stays_what_it_is", fast=False,
     ),
     Mutant(
         "hard links part", "files.py",
         "if before is not None and before.st_nlink > 1:", "if False:",
-        f"{FILES}::test_a_saved_file_stays_what_it_is",
+        f"{FILES}::test_a_saved_file_stays_what_it_is", fast=False,
     ),
     Mutant(
         "a set that fails is not put back", "delivery/recipe.py",
         "                    kept.replace(path)\n", "                    pass\n",
-        f"{FILES}::test_a_set_moves_in_as_one_or_is_put_back",
+        f"{FILES}::test_a_set_moves_in_as_one_or_is_put_back", fast=False,
     ),
     Mutant(
         "fields may stand twice", "weave/fileformat.py",
@@ -270,12 +270,12 @@ MUTANTS = (
     Mutant(
         "crowds are built before they are counted", "weave/fileformat.py",
         "    _check_crowds(raw)\n", "",
-        f"{FILES}::test_crowds_are_refused_before_anything_is_built_of_them",
+        f"{FILES}::test_crowds_are_refused_before_anything_is_built_of_them", fast=False,
     ),
     Mutant(
         "a picture's times are believed", "picture_files.py",
         "state.st_mtime_ns, state.st_ctime_ns)", "state.st_mtime_ns, 0)",
-        f"{FILES}::test_a_picture_changed_behind_its_times_is_noticed",
+        f"{FILES}::test_a_picture_changed_behind_its_times_is_noticed", fast=False,
     ),
     Mutant(
         "each output reads its picture", "kinds/value/picture.py",
@@ -285,7 +285,7 @@ MUTANTS = (
     Mutant(
         "a reading that is stopped goes on elsewhere", "picture_files.py",
         "                program.kill()\n", "                pass\n",
-        f"{FILES}::test_a_large_picture_is_read_elsewhere_and_can_be_stopped",
+        f"{FILES}::test_a_large_picture_is_read_elsewhere_and_can_be_stopped", fast=False,
     ),
     Mutant(
         "maps may leave a node without end", "loom/tasks.py",
@@ -295,12 +295,12 @@ MUTANTS = (
     Mutant(
         "memory is taken unasked", "loom/tasks.py",
         "    if wanted > free:\n", "    if False:\n",
-        f"{FILES}::test_what_does_not_fit_in_memory_is_refused_in_a_sentence",
+        f"{FILES}::test_what_does_not_fit_in_memory_is_refused_in_a_sentence", fast=False,
     ),
     Mutant(
         "arguments are not looked at", "arguments.py",
         "    if not fits(value):\n", "    if False:\n",
-        "tests/test_arguments.py",
+        "tests/test_arguments.py", fast=False,
     ),
     Mutant(
         "numbers lose digits", "kit/formulas.py",
@@ -310,7 +310,7 @@ MUTANTS = (
     Mutant(
         "the system's words reach a maker", "kit/parameters/base.py",
         "            allowed = self.wanted  #", "            allowed = 'float object is not iterable'  #",
-        f"{FILES}::test_hostile_documents_are_refused_in_a_short_sentence",
+        f"{FILES}::test_hostile_documents_are_refused_in_a_short_sentence", fast=False,
     ),
 )  # fmt: skip
 SPARE = "        out = np.empty_like(maps[0]) if channels is None else self.empty(channels)\n"

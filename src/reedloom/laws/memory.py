@@ -18,7 +18,7 @@ from reedloom.laws.draws import make_inputs, run
 MOST = 768 * 2**20
 """Bytes that counts alone may take, whatever the map's size."""
 TINY, USUAL = (16, 16), (1024, 1024)
-LONG_ENOUGH = 2.0
+LONG_ENOUGH = 0.5
 """Seconds after which a run at the end of its ranges is stopped: what it takes it has by then."""
 
 
