@@ -86,7 +86,7 @@ class Scatter:
             clear = clear_share(cells, band.footprint)
             out += np.float32(amount) * (np.float32(self.mean) + clear * (found - np.float32(self.mean)))
 
-        return reader.split_where_fine(add, cells, self.detail)
+        return reader.split_where_fine(add, self.columns, self.rows, self.detail)
 
     def is_lost(self, reader: Reader) -> bool:
         """Whether all of it is finer than any sample."""

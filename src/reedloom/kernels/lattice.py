@@ -16,6 +16,7 @@ import numpy as np
 from reedloom.kernels.cells import GridColumns
 from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import reads_of, way
 
 GRADIENT_DEVIATION = 0.2520
 """Standard deviation of one octave of gradient noise (measured, in lattice units)."""
@@ -248,21 +249,71 @@ def add_lattice_places(corners, finest, place, footprint, amount, out):  # type:
     out : (n, W) float32
         The rows of one band.
     """
-    planes, columns, rows, shift_u, shift_v, fade = corners
     for y in range(out.shape[0]):
         for x in range(out.shape[1]):
             weight = octave_weight(finest * footprint[y, x]) * amount
+            if weight != 0.0:
+                out[y, x] += weight * _read(corners, place[y, x, 0], place[y, x, 1])
+
+
+@inlined
+def _read(corners, u, v):  # type: ignore[no-untyped-def]
+    """One octave at a place."""
+    planes, columns, rows, shift_u, shift_v, fade = corners
+    i0, i1, fx = _corner(u, shift_u, columns, planes.shape[1])
+    j0, j1, fy = _corner(v, shift_v, rows, planes.shape[0])
+    gx = fx - np.float32(1.0)
+    gy = fy - np.float32(1.0)
+    a = planes[j0, i0, 0] + planes[j0, i0, 1] * fx + planes[j0, i0, 2] * fy
+    b = planes[j0, i1, 0] + planes[j0, i1, 1] * gx + planes[j0, i1, 2] * fy
+    c = planes[j1, i0, 0] + planes[j1, i0, 1] * fx + planes[j1, i0, 2] * gy
+    d = planes[j1, i1, 0] + planes[j1, i1, 1] * gx + planes[j1, i1, 2] * gy
+    return _mix(a, b, c, d, fx, fy, fade)
+
+
+@kernel
+def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  # type: ignore[no-untyped-def]
+    """`add_lattice_places`, read several times in those samples for which the octave is fine.
+
+    Parameters
+    ----------
+    corners : Corners
+        With planes.
+    fineness : (columns, rows, finest, limit) floats
+        As `count_reads` takes them.
+    place : (H, W, 2) float32
+        Of the whole map, in tiles.
+    y0 : int
+        The band's first row.
+    footprint : (n, W) float32
+        In widths.
+    amount : float32
+        What the octave is multiplied by.
+    out : (n, W) float32
+        The rows of one band.
+    """
+    columns, rows, finest, limit = fineness
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            reach = footprint[y, x]
+            splits, across, along = reads_of(place, y0 + y, x, reach, columns, rows, finest, limit)
+            weight = octave_weight(finest * reach / (1 << splits)) * amount
             if weight == 0.0:
                 continue
-            i0, i1, fx = _corner(place[y, x, 0], shift_u, columns, planes.shape[1])
-            j0, j1, fy = _corner(place[y, x, 1], shift_v, rows, planes.shape[0])
-            gx = fx - np.float32(1.0)
-            gy = fy - np.float32(1.0)
-            a = planes[j0, i0, 0] + planes[j0, i0, 1] * fx + planes[j0, i0, 2] * fy
-            b = planes[j0, i1, 0] + planes[j0, i1, 1] * gx + planes[j0, i1, 2] * fy
-            c = planes[j1, i0, 0] + planes[j1, i0, 1] * fx + planes[j1, i0, 2] * gy
-            d = planes[j1, i1, 0] + planes[j1, i1, 1] * gx + planes[j1, i1, 2] * gy
-            out[y, x] += weight * _mix(a, b, c, d, fx, fy, fade)
+            u = place[y0 + y, x, 0]
+            v = place[y0 + y, x, 1]
+            if across == 1 and along == 1:
+                out[y, x] += weight * _read(corners, u, v)
+                continue
+            right_u, down_u = way(place, y0 + y, x, 0)
+            right_v, down_v = way(place, y0 + y, x, 1)
+            total = np.float32(0)
+            for j in range(along):
+                t = np.float32((j + 0.5) / along - 0.5)
+                for i in range(across):
+                    s = np.float32((i + 0.5) / across - 0.5)
+                    total += _read(corners, u + down_u * t + right_u * s, v + down_v * t + right_v * s)
+            out[y, x] += weight * total / np.float32(across * along)
 
 
 @kernel

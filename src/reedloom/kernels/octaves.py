@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -19,18 +20,22 @@ from reedloom.kernels.lattice import (
     Lattice,
     add_lattice_places,
     add_lattice_rows,
+    add_lattice_spread,
     add_turning_places,
     octave_weight,
 )
-from reedloom.kernels.places import measure_footprint, split_places, tile_places
+from reedloom.kernels.places import count_reads, measure_footprint, spread_places, tile_places
 
 AddRows = Callable[[float, np.ndarray, int, int], None]
 """``add(amount, out, y0, y1)``: add rows y0..y1 of an octave, times amount, to the band ``out``."""
 AddBand = Callable[[float, np.ndarray, "Band"], None]
+AddSpread = Callable[[float, np.ndarray, "Band", "Fineness"], None]
 FINE = 0.22
 """Octaves with more cells a sample than this are read at several places in each sample."""
 MOST_SPLITS = 2
 """How often a sample is cut into four."""
+AT_ONCE = 4096
+"""Samples that are read several times each, together."""
 FAINT = 0.03
 """Octaves weaker than this are read once: what that changes cannot be seen."""
 LIMIT = 0.6
@@ -40,6 +45,29 @@ DEVIATIONS = {"gradient": GRADIENT_DEVIATION, "value": VALUE_DEVIATION, "cellula
 """Standard deviation of one octave of each basis (measured)."""
 CELLULAR_MEAN = 0.48
 """Mean distance to the nearest point, in cell widths (measured with full jitter)."""
+
+
+READS, WAYS = 48, (1, 1, 2, 4)
+"""One more than the largest code of `count_reads`, and how many places the parts of a code stand for."""
+
+
+class Fineness(NamedTuple):
+    """How fine a noise is.
+
+    Attributes
+    ----------
+    columns, rows : float
+        The finest that it holds, across and down the tile.
+    finest : float
+        The more of both, in a width.
+    limit : float
+        Samples that reach as far as this, in widths, are far above it.
+    """
+
+    columns: float
+    rows: float
+    finest: float
+    limit: float
 
 
 @dataclass(slots=True)
@@ -133,18 +161,28 @@ class Reader:
         if name == "cellular":
             add = self._cellular(seed, columns, rows)
         else:
-            add = self._lattice(Lattice.of(seed, columns, rows, name == "value", fade))
-        return self.split_where_fine(add, self.per_width(columns, rows))
+            lattice = Lattice.of(seed, columns, rows, name == "value", fade)
+            return self.split_where_fine(
+                self._lattice(lattice), columns, rows, spread=self._lattice_spread(lattice)
+            )
+        return self.split_where_fine(add, columns, rows)
 
-    def split_where_fine(self, add: AddBand, cells: float, detail: float = 1.0) -> AddRows:
-        """Add bands of any noise with so many cells a width, read several times a sample where fine.
+    def split_where_fine(
+        self, add: AddBand, columns: int, rows: int, detail: float = 1.0, spread: AddSpread | None = None
+    ) -> AddRows:
+        """Add bands of any noise with so many cells, read several times a sample where fine.
 
         detail : how many times finer than a cell what lies in it is.
+        spread : adds a band at given places in one pass, if the noise can.
         """
+        cells = self.per_width(columns, rows)
+        fineness = Fineness(columns * detail, rows * detail, cells * detail, LIMIT * 2**MOST_SPLITS / cells)
 
         def add_rows(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
             band = Band.of(self, y0, y1)
-            if cells * float(band.footprint.min()) < LIMIT * 2**MOST_SPLITS:
+            if band.place is not None:
+                _add_placed(add, spread, amount, out, band, fineness)
+            elif cells * float(band.footprint.min()) < LIMIT * 2**MOST_SPLITS:
                 _add_split(add, amount, out, band, cells * detail, 0)
 
         return add_rows
@@ -178,6 +216,18 @@ class Reader:
 
         return add_gridded
 
+    def _lattice_spread(self, lattice: Lattice) -> AddSpread | None:
+        if self.place is None or isinstance(self.evolution, np.ndarray):
+            return None
+        corners = lattice.corners(self.evolution)
+
+        def add(amount: float, out: np.ndarray, band: Band, fineness: Fineness) -> None:
+            add_lattice_spread(
+                corners, tuple(fineness), band.around, band.y0, band.footprint, np.float32(amount), out
+            )
+
+        return add
+
     def _cellular(self, seed: int, columns: int, rows: int) -> AddBand:
         if max(columns, rows) > CELL_LIMIT:
             return lambda amount, out, band: None
@@ -196,7 +246,7 @@ class Reader:
 
 
 def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest: float, splits: int) -> None:
-    """Add an octave, read at four, or sixteen, places in each sample where it is fine and matters."""
+    """Add an octave on the grid, read at four, or sixteen, places in each sample where it is fine."""
     per_sample = finest * float(band.footprint.max())
     if per_sample <= FINE or splits == MOST_SPLITS or amount < FAINT:
         add(amount, out, band)
@@ -204,6 +254,41 @@ def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest:
     fine = np.zeros((2 * out.shape[0], 2 * out.shape[1]), np.float32)
     _add_split(add, amount, fine, band.split(), finest, splits + 1)
     out += average_fours(fine)
+
+
+def _add_placed(
+    add: AddBand, spread: AddSpread | None, amount: float, out: np.ndarray, band: Band, fineness: Fineness
+) -> None:
+    """Add an octave at given places, read several times in just those samples for which it is fine.
+
+    Places jump at the borders of elements, so that a band may hold a few samples for which an octave is
+    fine, and others that it is far below: those are read once, which gives its mean.
+    """
+    assert band.around is not None
+    if amount < FAINT or fineness.finest * float(band.footprint.max()) <= FINE:
+        add(amount, out, band)
+        return
+    if spread is not None:
+        spread(amount, out, band, fineness)
+        return
+    needed = np.empty(out.shape, np.uint8)
+    count_reads(band.around, band.y0, band.footprint, tuple(fineness), needed)
+    codes = needed.reshape(-1)
+    order = np.argsort(codes, kind="stable")
+    ends = np.cumsum(np.bincount(codes, minlength=READS))
+    if ends[0]:
+        before = out.reshape(-1)[order[ends[0] :]]
+        add(amount, out, band)
+        out.reshape(-1)[order[ends[0] :]] = before
+    for code in np.flatnonzero(np.diff(ends)) + 1:
+        chosen = order[ends[code - 1] : ends[code]]
+        splits, across, along = code >> 4, WAYS[code >> 2 & 3], WAYS[code & 3]
+        for start in range(0, len(chosen), AT_ONCE):
+            y, x = np.divmod(chosen[start : start + AT_ONCE], out.shape[1])
+            few = band.some(y, x, int(splits), across, along)
+            read = np.zeros(few.footprint.shape, np.float32)
+            add(amount, read, few)
+            out[y, x] += read.reshape(len(y), -1).mean(axis=1, dtype=np.float32)
 
 
 def clear_share(cells: float, footprint: np.ndarray) -> np.ndarray:
@@ -232,8 +317,7 @@ def average_fours(fine: np.ndarray) -> np.ndarray:
 class Band:
     """The rows y0..y1 of a map of some size, with their own places, footprint and evolution.
 
-    `around` is an array of places that holds these rows from its row `first` on, for the steps to
-    neighbouring samples. At the ends of an array the nearer neighbour is the one within.
+    `around` holds the places of the whole map, for the steps to neighbouring samples.
     """
 
     width: int
@@ -244,7 +328,6 @@ class Band:
     footprint: np.ndarray
     evolution: np.ndarray | None
     around: np.ndarray | None
-    first: int
 
     @classmethod
     def of(cls, reader: Reader, y0: int, y1: int) -> Band:
@@ -252,7 +335,7 @@ class Band:
         place = None if reader.place is None else reader.place[y0:y1]
         footprint = reader.footprint[y0:y1] if reader.place is not None else reader.footprint
         moving = reader.evolution[y0:y1] if isinstance(reader.evolution, np.ndarray) else None
-        return cls(reader.width, reader.height, y0, y1, place, footprint, moving, reader.place, y0)
+        return cls(reader.width, reader.height, y0, y1, place, footprint, moving, reader.place)
 
     def places(self) -> np.ndarray:
         """The place of each sample of these rows: (n, W, 2)."""
@@ -261,16 +344,19 @@ class Band:
         return tile_places(self.width, self.height, range(self.y0, self.y1))
 
     def split(self) -> Band:
-        """The same rows with each sample cut into four."""
-        place, footprint, evolution = None, self.footprint / 2, self.evolution
-        if self.around is not None:
-            place = split_places(self.around, self.first, self.first + len(footprint))
-            footprint = _doubled(footprint)
-        if evolution is not None:
-            evolution = _doubled(evolution)
+        """The same rows of the tile's own grid with each sample cut into four."""
         rows = (2 * self.y0, 2 * self.y1)
-        return Band(2 * self.width, 2 * self.height, *rows, place, footprint, evolution, place, 0)
+        return Band(2 * self.width, 2 * self.height, *rows, None, self.footprint / 2, None, None)
 
+    def some(self, y: np.ndarray, x: np.ndarray, splits: int, across: int, along: int) -> Band:
+        """Some samples of these rows in one row, each read so many times across and down.
 
-def _doubled(rows: np.ndarray) -> np.ndarray:
-    return np.repeat(np.repeat(rows, 2, axis=0), 2, axis=1)
+        splits : how often each is cut in two, for what a reading reaches.
+        """
+        assert self.around is not None
+        n = across * along
+        place = np.empty((1, n * len(y), 2), np.float32)
+        spread_places(self.around, y + self.y0, x, across, along, place.reshape(len(y), n, 2))
+        footprint = np.repeat(self.footprint[y, x] * np.float32(0.5**splits), n)[None]
+        evolution = None if self.evolution is None else np.repeat(self.evolution[y, x], n)[None]
+        return Band(self.width, self.height, self.y0, self.y1, place, footprint, evolution, None)

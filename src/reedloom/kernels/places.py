@@ -191,6 +191,88 @@ def split_place_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
                 out[row + 1, 2 * x + 1, c] = here + across + along
 
 
+@inlined
+def way(place, y, x, c):  # type: ignore[no-untyped-def]
+    """How far a place moves from one sample to the next, across and down."""
+    up, down = beside(y, place.shape[0])
+    left, right = beside(x, place.shape[1])
+    here = place[y, x, c]
+    return _step(place[y, left, c], here, place[y, right, c]), _step(place[up, x, c], here, place[down, x, c])
+
+
+@inlined
+def _halvings(cells):  # type: ignore[no-untyped-def]
+    """How often a way of so many cells is cut in two, at most twice, until no part is fine."""
+    return 0 if cells <= np.float32(0.22) else 1 if cells <= np.float32(0.44) else 2
+
+
+@inlined
+def reads_of(place, y, x, reach, columns, rows, finest, limit):  # type: ignore[no-untyped-def]
+    """How often a sample is cut in two by its reach, and in how many places it is read across and down.
+
+    A way on which a noise of so many columns and rows of cells hardly changes is read once.
+    """
+    splits = _halvings(np.float32(finest * reach))
+    if splits == 0 or reach >= limit:
+        return 0, 1, 1
+    across_u, along_u = way(place, y, x, 0)
+    across_v, along_v = way(place, y, x, 1)
+    across = _halvings(np.float32(max(abs(across_u) * columns, abs(across_v) * rows)))
+    along = _halvings(np.float32(max(abs(along_u) * columns, abs(along_v) * rows)))
+    return splits, 1 << min(across, splits), 1 << min(along, splits)
+
+
+@kernel
+def count_reads(place, y0, footprint, fineness, out):  # type: ignore[no-untyped-def]
+    """In how many places each sample of a band is to be read, for a noise of so many cells.
+
+    Parameters
+    ----------
+    place : (H, W, 2) float32
+        In tiles.
+    y0 : int
+        The band's first row.
+    footprint : (n, W) float32
+        In widths.
+    fineness : (columns, rows, finest, limit) floats
+        Cells across and down the tile, and in a width; and the reach, in widths, from which samples are
+        read once.
+    out : (n, W) uint8
+        0 for once; else 16 s + 4 a + d for a sample that is cut in two s times by its reach and read in a
+        places across and d down, or 4 of either as 3.
+    """
+    columns, rows, finest, limit = fineness
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            splits, across, along = reads_of(place, y0 + y, x, footprint[y, x], columns, rows, finest, limit)
+            out[y, x] = 0 if splits == 0 else 16 * splits + 4 * min(across, 3) + min(along, 3)
+
+
+@kernel
+def spread_places(place, ys, xs, across, along, out):  # type: ignore[no-untyped-def]
+    """Places spread evenly within some samples.
+
+    Parameters
+    ----------
+    place : (H, W, 2) float32
+        In tiles.
+    ys, xs : (k,) int64
+        The samples.
+    across, along : int
+        How many places across and down.
+    out : (k, across × along, 2) float32
+        Filled.
+    """
+    for k in range(ys.shape[0]):
+        y, x = ys[k], xs[k]
+        for c in range(2):
+            right, down = way(place, y, x, c)
+            for j in range(along):
+                start = place[y, x, c] + down * np.float32((j + 0.5) / along - 0.5)
+                for i in range(across):
+                    out[k, j * across + i, c] = start + right * np.float32((i + 0.5) / across - 0.5)
+
+
 RowsOfPlaces = Callable[[int, int], np.ndarray]
 """Makes the places of rows y0 to y1 - 1: (y1 - y0, W, 2) tile units."""
 
