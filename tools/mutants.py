@@ -43,6 +43,7 @@ class Mutant:
 
 
 EVALUATION, LAWS = "tests/loom/test_evaluation.py", "tests/laws/test_laws.py"
+NOISE = "tests/kernels/test_noise_references.py"
 FILES, SAFETY = "tests/test_files.py", "tests/desk/test_safety.py"
 MUTANTS = (
     Mutant(
@@ -216,6 +217,16 @@ MUTANTS = (
         "the views start over for the same picture", "desk/screen/workplace.py",
         "if not gone and all(", "if False and all(",
         "tests/desk/test_screen.py", fast=False,
+    ),
+    Mutant(
+        "one far sample has a whole band read again", "kernels/octaves.py",
+        "    codes = needed.reshape(-1)\n", "    codes = np.full(needed.size, needed.max())\n",
+        f"{NOISE}::test_only_samples_for_which_a_noise_is_fine_are_read_several_times", fast=False,
+    ),
+    Mutant(
+        "a way on which a noise changes is read once", "kernels/places.py",
+        "max(abs(along_u) * columns, abs(along_v) * rows)", "max(abs(along_u) * columns, 0.0)",
+        f"{NOISE}::test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many", fast=False,
     ),
     Mutant(
         "labels take markup", "desk/look/words.py",

@@ -12,7 +12,8 @@ from scipy.spatial import cKDTree
 from reedloom.kernels.cells import RING, cell_points
 from reedloom.kernels.fractals import SUMS, plan_octaves
 from reedloom.kernels.hashing import hash_seed
-from reedloom.kernels.lattice import Lattice
+from reedloom.kernels.lattice import Lattice, add_lattice_places
+from reedloom.kernels.octaves import Band, Reader
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
@@ -220,3 +221,57 @@ def test_cells_in_other_metrics(metric: str, p: float) -> None:
     got = cellular(size, cells=count, jitter=1.0, metric=metric, power=3.0, seed=1)
     assert np.abs(got["nearest"].ravel() - distance[:, 0]).max() < 1e-4
     assert np.abs(got["second"].ravel() - distance[:, 1]).max() < 1e-4
+
+
+def jumping_place(size: int, columns: int) -> np.ndarray:
+    """Places that are smooth within upright elements, and jump from each to the next."""
+    place = tile_places(size, size).copy()
+    element = np.floor(place[..., 0] * columns)
+    place[..., 0] = np.float32(0.25) * (place[..., 0] * columns - element) + element * np.float32(0.37) % 1
+    place[..., 1] = place[..., 1] * 1.7
+    return np.ascontiguousarray(place, np.float32)
+
+
+@pytest.mark.parametrize(("columns", "rows"), [(40, 40), (12, 60), (60, 10)])
+def test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many(columns: int, rows: int) -> None:
+    """The loop that reads a lattice in one pass, the way of all other noise, and many readings agree."""
+    size, amount = 96, 1.0
+    place = jumping_place(size, 6)
+    reader = Reader.over(size, size, place, 0.0, lambda band, **_: band(0, size))
+    lattice = Lattice.of(3, columns, rows)
+    ways = [
+        reader.split_where_fine(reader._lattice(lattice), columns, rows, spread=spread)
+        for spread in (reader._lattice_spread(lattice), None)
+    ]
+    once, grouped = (np.zeros((size, size), np.float32) for _ in range(2))
+    for way, out in zip(ways, (once, grouped), strict=True):
+        for y0 in range(0, size, 32):
+            way(amount, out[y0 : y0 + 32], y0, y0 + 32)
+    assert np.abs(once - grouped).max() < 1e-5
+    # Far from jumps each sample holds nearly the mean of a hundred readings within it.
+    steps = (np.arange(10) + 0.5) / 10 - 0.5
+    inside = slice(4, 12)
+    du = np.gradient(place[..., 0], axis=1)[:, inside, None, None] * steps
+    dv = np.gradient(place[..., 1], axis=0)[:, inside, None, None] * steps[:, None]
+    u, v = place[:, inside, 0, None, None] + du, place[:, inside, 1, None, None] + dv
+    flat = np.stack(np.broadcast_arrays(u, v), axis=-1).reshape(1, -1, 2).astype(np.float32)
+    read, nowhere = (np.zeros(flat.shape[:2], np.float32) for _ in range(2))
+    add_lattice_places(lattice.corners(0.0), 0.0, flat, nowhere, np.float32(1), read)
+    mean = read.reshape(size, 8, 100).mean(axis=2)
+    assert np.abs(once[4:-4, inside] - mean[4:-4]).max() < 0.1 * np.abs(read).max()
+
+
+def test_only_samples_for_which_a_noise_is_fine_are_read_several_times(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    size, read = 128, []
+    place = jumping_place(size, 1)  # one border of an element in each band
+    reader = Reader.over(size, size, place, 0.0, lambda band, **_: band(0, size))
+    real = Band.some
+    monkeypatch.setattr(Band, "some", lambda self, y, *a: (read.append(len(y)), real(self, y, *a))[1])
+    add = reader.basis("cellular", 1, 10, 10)
+    add(1.0, np.zeros((32, size), np.float32), 0, 32)
+    assert sum(read) < 32 * 4
+    add = reader.basis("cellular", 1, 40, 40)
+    add(1.0, np.zeros((32, size), np.float32), 0, 32)
+    assert sum(read) > 32 * size / 2
