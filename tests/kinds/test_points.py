@@ -294,3 +294,21 @@ def test_lengths_and_gaps_vary_and_the_tile_still_closes() -> None:
         joined = np.concatenate([made["mask"]] * 2, axis=1)[:, 192:320]
         inner = np.abs(np.diff(made["mask"], axis=1)).mean()
         assert np.abs(np.diff(joined, axis=1)).mean() < 1.5 * inner
+
+
+def test_resting_stamps_far_larger_than_the_tile_are_laid_on_a_coarser_ground(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    from reedloom.kinds.points import stamp as kind_module
+
+    grounds: list[int] = []
+    real = kind_module.rest_stamps
+    monkeypatch.setattr(
+        kind_module, "rest_stamps", lambda *given: (grounds.append(len(given[4])), real(*given))[1]
+    )
+    points = make_points(*np.random.default_rng(2).random((2, 600)))
+    stamp(points, np.ones((8, 8), np.float32), 1, size=0.1, resting=1.0)
+    assert set(grounds) == {512}
+    grounds.clear()
+    stamp(points, np.ones((8, 8), np.float32), 1, size=2.0, resting=1.0)
+    assert set(grounds) == {256}
