@@ -172,8 +172,20 @@ class Reader:
     ) -> AddRows:
         """Add bands of any noise with so many cells, read several times a sample where fine.
 
-        detail : how many times finer than a cell what lies in it is.
-        spread : adds a band at given places in one pass, if the noise can.
+        Parameters
+        ----------
+        add : callable
+            Adds a band, read once in each sample.
+        columns, rows : int
+            Cells, from 1 up.
+        detail : float
+            How many times finer than a cell what lies in it is.
+        spread : callable, optional
+            Adds a band at given places in one pass, if the noise can.
+
+        Returns
+        -------
+        a function ``add(amount, out, y0, y1)``; see `basis`
         """
         cells = self.per_width(columns, rows)
         fineness = Fineness(columns * detail, rows * detail, cells * detail, LIMIT * 2**MOST_SPLITS / cells)
@@ -351,7 +363,18 @@ class Band:
     def some(self, y: np.ndarray, x: np.ndarray, splits: int, across: int, along: int) -> Band:
         """Some samples of these rows in one row, each read so many times across and down.
 
-        splits : how often each is cut in two, for what a reading reaches.
+        Parameters
+        ----------
+        y, x : (k,) whole
+            The samples, counted from the band's first row.
+        splits : int
+            How often each is cut in two, for what a reading reaches.
+        across, along : int
+            In how many places each is read, across and down.
+
+        Returns
+        -------
+        Band of one row: (1, k × across × along)
         """
         assert self.around is not None
         n = across * along
