@@ -5,8 +5,6 @@ from __future__ import annotations
 import os
 import random
 import signal
-import subprocess
-import sys
 import tempfile
 import time
 from collections.abc import Callable
@@ -17,46 +15,56 @@ from hostile import FaultError
 import reedloom as rl
 from reedloom.picture_files import read_map
 
-SAVING = """
-import sys, reedloom as rl
-from pathlib import Path
-weave = rl.Weave()
-for number in range(400):
-    weave.add("blur")
-rl.save_weave(weave, sys.argv[1])
-print("ready", flush=True)
-for turn in range(10**6):
-    weave.rename(f"turn {turn}")
-    rl.save_weave(weave, sys.argv[1])
-"""
-DELIVERING = """
-import sys, reedloom as rl
-weave = rl.Weave()
-for channel in ("height", "roughness", "metallic"):
-    weave.tie(weave.add("number", value=0.25), channel)
-rl.deliver(weave, sys.argv[1], 64)
-print("ready", flush=True)
-for turn in range(10**6):
-    rl.deliver(weave, sys.argv[1], 64, format=("png8", "exr_half")[turn % 2])
-"""
+MOST_WAIT = 0.06
+"""Seconds in which a program that saves, or delivers, is killed at the latest: a few times what one takes."""
 
 
-def _kill_each(program: str, target: Path, count: int, seed: int, look: Callable[[int], None]) -> None:
+def _mat() -> rl.Weave:
+    """A weave of many nodes."""
+    weave = rl.Weave()
+    for _ in range(400):
+        weave.add("blur")
+    return weave
+
+
+def _three_maps() -> rl.Weave:
+    """A weave with three maps."""
+    weave = rl.Weave()
+    for channel in ("height", "roughness", "metallic"):
+        weave.tie(weave.add("number", value=0.25), channel)
+    return weave
+
+
+def _kill_each(
+    work: Callable[[int], object], target: Path, count: int, seed: int, look: Callable[[int], None]
+) -> None:
     for number in range(seed, seed + count):
-        chance = random.Random(number)
-        with subprocess.Popen([sys.executable, "-c", program, str(target)], stdout=subprocess.PIPE) as run_:
-            assert run_.stdout is not None
-            if run_.stdout.readline().strip() != b"ready":
-                raise FaultError(f"kill {number}: the program did not begin")
-            time.sleep(chance.random() * 0.05)
-            os.kill(run_.pid, signal.SIGKILL)
+        wait = MOST_WAIT * random.Random(number).random()
+        child = os.fork()
+        if child == 0:
+            try:
+                for turn in range(10**6):
+                    work(turn)
+            finally:
+                os._exit(1)
+        while not target.exists():  # its first time is not what is tried
+            time.sleep(0.001)
+        time.sleep(wait)
+        os.kill(child, signal.SIGKILL)
+        if os.waitpid(child, 0)[1] != signal.SIGKILL:
+            raise FaultError(f"kill {number}: the program ended before it was killed")
         look(number)
 
 
 def saving(count: int, seed: int) -> int:
     """Kill a program that saves, so many times; returns how often."""
+    weave = _mat()
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "mat.reed"
+
+        def save(turn: int) -> None:
+            weave.rename(f"turn {turn}")
+            rl.save_weave(weave, file)
 
         def look(number: int) -> None:
             for path in (file, file.with_name("mat.reed.previous")):
@@ -67,25 +75,27 @@ def saving(count: int, seed: int) -> int:
             if names:
                 raise FaultError(f"kill {number}: {names} are left after the next save")
 
-        _kill_each(SAVING, file, count, seed, look)
+        _kill_each(save, file, count, seed, look)
     return count
 
 
 def delivering(count: int, seed: int) -> int:
     """Kill a program that delivers, so many times; returns how often."""
-    weave = rl.Weave()
-    weave.tie(weave.add("number", value=0.25), "height")
+    weave = _three_maps()
     with tempfile.TemporaryDirectory() as top:
         folder = Path(top) / "maps"
+
+        def deliver(turn: int) -> None:
+            rl.deliver(weave, folder, 64, format=("png8", "exr_half")[turn % 2])
 
         def look(number: int) -> None:
             for path in folder.glob("*.*"):
                 if not path.name.startswith((".", "look")) and read_map(path).shape != (64, 64):
                     raise FaultError(f"kill {number}: {path.name} is not whole")
-            rl.deliver(weave, folder, 8, name="look")
+            rl.deliver(weave, folder, 8, maps=["height"], name="look")
             left = [path.name for path in folder.iterdir() if path.name.startswith(".")]
             if left:
                 raise FaultError(f"kill {number}: {left} are left after the next delivery")
 
-        _kill_each(DELIVERING, folder, count, seed, look)
+        _kill_each(deliver, folder, count, seed, look)
     return count

@@ -28,8 +28,8 @@ FUZZERS = {
     "pictures": (pictures.run, 400, "read"),
     "formulas": (formulas.run, 4000, "had a value"),
     "names": (names.run, 40, "files written"),
-    "saving": (kills.saving, 6, "kills"),
-    "delivering": (kills.delivering, 6, "kills"),
+    "saving": (kills.saving, 20, "kills"),
+    "delivering": (kills.delivering, 20, "kills"),
 }
 """For each name what runs it, how many cases a short run has, and what its count is of."""
 
