@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.cloth import Cloth, Yarns, cross_yarns
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
@@ -78,36 +79,36 @@ DRAFTS = {
 def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     place = inputs[0]
     draft = DRAFTS.get(values["binding"], values["draft"])
-    above = np.array([[c == "#" for c in row] for row in draft], np.float32)
+    above = np.array([[c == "#" for c in row] for row in draft])
     warps, wefts = (
         -(-values[name] // n) * n
         for name, n in (("warp_count", above.shape[1]), ("weft_count", above.shape[0]))
     )
     if (warps, wefts) != (values["warp_count"], values["weft_count"]):
         context.report(f"{warps} by {wefts} yarns are a whole number of drafts.")
+    above = np.tile(above, (wefts // above.shape[0], warps // above.shape[1]))
     sample = sample_size(context, place)
     seed = values["seed"]
     chance = [unit_lattice(seed, n, 1, 20 + k)[0] for k, n in enumerate((warps, wefts))]
     outputs = empty_outputs(context)
     splits = splits_for(float(np.median(sample)), 1.0, 1 / max(warps, wefts))
 
+    yarns = Yarns(float(values["yarn_width"]), *(float(values[name]) for name in Yarns._fields[1:]))
+
     def look(u: np.ndarray, v: np.ndarray, reach: Any) -> dict[str, np.ndarray]:
-        x, y = u * np.float32(warps), v * np.float32(wefts)
-        i, j = np.minimum(x.astype(np.int64), warps - 1), np.minimum(y.astype(np.int64), wefts - 1)
-        down = yarn(x - i, y, i, j, above.T, chance[0][i], reach * warps, values)
-        across = yarn(y - j, x, j, i, 1 - above, chance[1][j], reach * wefts / context.aspect, values)
-        over = down[0] >= across[0]
-        places = [np.where(over, a, b) for a, b in ((y, x), (x - i, y - j))]
+        places = [np.ascontiguousarray(np.broadcast_to(part, u.shape), np.float32) for part in (u, v, reach)]
+        found = Cloth.empty(u.size)
+        flat = (part.reshape(-1) for part in places)
+        cross_yarns(*flat, above, (chance[0], chance[1]), context.aspect, yarns, found)
+        cloth = Cloth(*(part.reshape(u.shape) for part in found))
         return {
-            "profile": np.maximum(down[0], across[0]),
-            "mask": np.maximum(down[1], across[1]),
-            "warp": over.astype(np.float32),
-            "random": np.where(over, chance[0][i], chance[1][j]),
-            "element_place": np.stack(places, axis=-1).astype(np.float32),
-            "edge": np.where(
-                over, down[2] / np.float32(warps), across[2] / np.float32(wefts / context.aspect)
-            ),
-            "number": np.where(over, i, warps + j),
+            "profile": cloth.height,
+            "mask": cloth.cover,
+            "warp": cloth.over,
+            "random": cloth.chance,
+            "element_place": np.stack([cloth.along, cloth.across], axis=-1),
+            "edge": cloth.inward,
+            "number": cloth.number,
         }
 
     def band(y0: int, y1: int) -> None:
@@ -127,48 +128,3 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
 
     context.bands(band, band_rows=16)
     return outputs
-
-
-def yarn(
-    across: np.ndarray,
-    along: np.ndarray,
-    number: np.ndarray,
-    crossing: np.ndarray,
-    above: np.ndarray,
-    chance: np.ndarray,
-    sample: np.ndarray,
-    values: dict[str, Any],
-) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Height, cover and way inward of a system of yarns: `across` 0..1 in its room, `along` in crossings.
-
-    above : (yarns, crossings) of the draft, 1 where this system lies above.
-    """
-    n, m = above.shape
-    part = along - crossing
-    here = above[number % n, crossing % m]
-    # Towards the next crossing the yarn passes to that one's side, half-way between.
-    other = np.where(part < 0.5, crossing - 1, crossing + 1) % m
-    there = above[number % n, other]
-    t = np.abs(part - 0.5)  # 0 over the crossing, 0.5 half-way to the next
-    share = 0.5 - 0.5 * np.cos(np.pi * t)
-    rise = here + (there - here) * share
-    uneven = values["unevenness"] * (chance - 0.5)
-    half = 0.5 * values["yarn_width"] * (1 + 0.5 * uneven)
-    away = np.abs(across - 0.5)
-    cover = np.clip((half - away) / np.maximum(sample, 1e-6) + 0.5, 0, 1)
-    flank = np.sqrt(np.maximum(1 - (away / half) ** 2, 0))
-    flat = np.clip((1 - away / half) * 4, 0, 1)
-    body = flat + values["roundness"] * (flank - flat)
-    groove = 0.5 + 0.5 * np.cos(
-        2 * np.pi * (values["twists"] * along + 1.6 * (across - 0.5) * values["twists"])
-    )
-    carve = np.clip(1 - sample * values["twists"] * 1.2, 0, 1)  # finer than a sample, grooves go
-    body = body * (1 - 0.35 * values["twist"] * (0.5 + carve * (groove - 0.5)))
-    bow = values["bow"]
-    height = (
-        (0.5 * body + 0.5 * bow * rise * np.minimum(1, body * 3))
-        / (0.5 + 0.5 * bow)
-        * (1 + 0.4 * uneven)
-        / (1 + 0.2 * values["unevenness"])
-    )
-    return (height * cover).astype(np.float32), cover.astype(np.float32), (half - away).astype(np.float32)
