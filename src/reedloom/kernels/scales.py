@@ -1,0 +1,127 @@
+"""Overlapping scales in rows: which lies uppermost at given places, and what it lies on."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+
+from reedloom.kernels.jit import inlined, kernel
+
+REACH = 3
+"""Rows that may cover one place."""
+
+
+class Rows(NamedTuple):
+    """How scales are laid, as the loops read it.
+
+    Attributes
+    ----------
+    there : (rows, columns) bool
+        Which scales are not missing.
+    uneven : (rows, columns) float32
+        How much each departs from the others.
+    length : float32
+        Of a scale, in rows.
+    tall : float32
+        A row's height in widths of a scale.
+    roundness, point, tilt : float32
+        Of the lower corners, 0 to 1; of the lower end; how much higher a scale's end lies than its root.
+    """
+
+    there: np.ndarray
+    uneven: np.ndarray
+    length: np.float32
+    tall: np.float32
+    roundness: np.float32
+    point: np.float32
+    tilt: np.float32
+
+
+class Scales(NamedTuple):
+    """The scale at each of some places; every array is (n,).
+
+    Attributes
+    ----------
+    inward : float32
+        The way to its edge in tiles, below 0 where there is none.
+    number : int64
+    u, v : float32
+        The place within it.
+    raised, beneath : float32
+        Its height, and that of what it lies on.
+    """
+
+    inward: np.ndarray
+    number: np.ndarray
+    u: np.ndarray
+    v: np.ndarray
+    raised: np.ndarray
+    beneath: np.ndarray
+
+    @classmethod
+    def empty(cls, count: int) -> Scales:
+        """Room for so many places, from 0 up."""
+        first, number = np.empty(count, np.float32), np.empty(count, np.int64)
+        return cls(first, number, *(np.empty(count, np.float32) for _ in range(4)))
+
+
+@kernel
+def find_scales(u, v, laid, out):  # type: ignore[no-untyped-def]
+    """Find the uppermost scale at each place, from the lowest row that reaches there up.
+
+    Parameters
+    ----------
+    u, v : (n,) float32
+        0 to 1.
+    laid : Rows
+    out : Scales
+        Filled.
+    """
+    there, uneven, length, tall, roundness, point, tilt = laid
+    inwards, numbers, us, vs, raiseds, beneaths = out
+    rows, columns = there.shape
+    half, zero = np.float32(0.5), np.float32(0)
+    for k in range(u.shape[0]):
+        y = v[k] * np.float32(rows)
+        covered = False
+        top = 0.0
+        for step in range(REACH):
+            j = math.floor(y) - step
+            row = j + rows if j < 0 else j - rows if j >= rows else j
+            row %= rows
+            down = (np.float64(y) - j) / length  # 0 at the scale's root, 1 at its end
+            x = u[k] * np.float32(columns) - (half if row % 2 == 1 else zero)
+            i = math.floor(x)
+            column = i + columns if i < 0 else i - columns if i >= columns else i
+            across = np.float64(x) - i - 0.5
+            if step > 0 and (down > 1.0 or not there[row, column]):
+                continue
+            left = (1.0 - down) * length * tall
+            inward = _scale_inward(across, left, roundness, point) / columns
+            covers = inward > 0.0 and down <= 1.0 and there[row, column]
+            if covers or step == 0:
+                numbers[k] = row * columns + column
+                us[k], vs[k] = across + 0.5, down
+                inwards[k] = inward if covers else -1e-3
+                beneaths[k] = top if covers else 0.0
+            if covers:
+                part = np.float64(uneven[row, column])
+                covered = True
+                top = (1.0 - tilt * (1.0 - part) * (1.0 - down)) * (1.0 - np.float32(0.35) * part)
+        raiseds[k] = top if covered else 0.0
+
+
+@inlined
+def _scale_inward(across, left, roundness, point):  # type: ignore[no-untyped-def]
+    """Distance inward to a scale's side or lower end, in widths of a scale.
+
+    across : -0.5..0.5 of its width; left : how far its lower end still is, in widths.
+    """
+    round_ = np.float64(np.float32(0.5) * roundness)
+    side = 0.5 - abs(across)
+    end = left / np.float64(np.float32(1) + np.float32(0.8) * point)
+    if side < round_ and end < round_:
+        return round_ - math.hypot(round_ - side, round_ - end)
+    return min(side, left)
