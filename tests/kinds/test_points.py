@@ -306,7 +306,7 @@ def test_resting_stamps_far_larger_than_the_tile_are_laid_on_a_coarser_ground(
     monkeypatch.setattr(
         kind_module, "rest_stamps", lambda *given: (grounds.append(len(given[4])), real(*given))[1]
     )
-    points = make_points(*np.random.default_rng(2).random((2, 600)))
+    points = make_points(*np.random.default_rng(2).random((2, 250)))
     stamp(points, np.ones((8, 8), np.float32), 1, size=0.1, resting=1.0)
     assert set(grounds) == {512}
     grounds.clear()

@@ -64,7 +64,7 @@ class Cloth(NamedTuple):
     @classmethod
     def empty(cls, count: int) -> Cloth:
         """Room for so many places, from 0 up."""
-        return cls(*(np.empty(count, np.float32) for _ in range(7)), np.empty(count, np.int64))
+        return cls._make([*(np.empty(count, np.float32) for _ in range(7)), np.empty(count, np.int64)])
 
 
 @kernel
