@@ -134,7 +134,7 @@ def run(
     kind: Kind, inputs: dict[str, Any], values: dict[str, Any], size: tuple[int, int], **more: Any
 ) -> Result:
     """Compute all outputs of a kind, each as a map for which the laws can be asked."""
-    made = _run_as_it_flows(kind, inputs, values, size, **more)
+    made = run_as_it_flows(kind, inputs, values, size, **more)
     return Result({name: law_map(value, *size) for name, value in made.outputs.items()}, made.notes)
 
 
@@ -147,13 +147,14 @@ def flow_of(
 ) -> Any:
     """A kind's outputs as they flow through threads, or its only one; `more` is for the context."""
     kind = built_in_kinds().get(kind_id)
-    made = _run_as_it_flows(kind, inputs or {}, kind.defaults() | (values or {}), size, **more).outputs
+    made = run_as_it_flows(kind, inputs or {}, kind.defaults() | (values or {}), size, **more).outputs
     return made[kind.outputs[0].name] if len(kind.outputs) == 1 else made
 
 
-def _run_as_it_flows(
+def run_as_it_flows(
     kind: Kind, inputs: dict[str, Any], values: dict[str, Any], size: tuple[int, int], **more: Any
 ) -> Result:
+    """Compute all outputs of a kind as they flow through threads."""
     wanted = frozenset(p.name for p in kind.outputs)
     return run_kind(kind, Context(*size, wanted=wanted, **more), inputs, values)
 

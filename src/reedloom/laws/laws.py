@@ -29,6 +29,7 @@ from reedloom.laws.draws import (
     make_inputs,
     rolled,
     run,
+    run_as_it_flows,
     run_stacked,
     stacked,
 )
@@ -305,7 +306,7 @@ def stops_at_every_legal_value(kind: Kind) -> None:
         for at in (0, 1, 2):
             stop = _LateStop(at)
             try:
-                run(kind, inputs, values, size, threads=1, stop=stop)
+                run_as_it_flows(kind, inputs, values, size, threads=1, stop=stop)
             except Cancelled:
                 continue
             require(0 < stop.looks <= at, "stopping at look", at, "of", stop.looks, values)

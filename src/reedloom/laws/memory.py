@@ -13,7 +13,7 @@ from reedloom.kernels.jit import Stop
 from reedloom.kit.kind import SCRATCH, Kind
 from reedloom.kit.parameters import Count, Number
 from reedloom.laws.breach import require
-from reedloom.laws.draws import make_inputs, run
+from reedloom.laws.draws import make_inputs, run_as_it_flows
 
 MOST = 768 * 2**20
 """Bytes that counts alone may take, whatever the map's size."""
@@ -60,7 +60,7 @@ def bounds_what_its_counts_take(kind: Kind) -> None:
             timer = threading.Timer(LONG_ENOUGH, stop.set)
             timer.start()
             try:
-                run(kind, inputs, values, TINY, stop=stop)
+                run_as_it_flows(kind, inputs, values, TINY, stop=stop)
             except Cancelled:
                 pass
             except ReedError as error:
@@ -75,8 +75,8 @@ def bounds_what_its_counts_take(kind: Kind) -> None:
 def takes_what_it_declares(kind: Kind) -> None:
     """For each sample of a map it takes no more bytes than it declares."""
     inputs, values = make_inputs(kind, *USUAL), kind.defaults() | dict(kind.sample)
-    run(kind, make_inputs(kind, *TINY), values, TINY)  # compiled, and its tables made
-    taken, samples = peak_of(lambda: run(kind, inputs, values, USUAL)), USUAL[0] * USUAL[1]
+    run_as_it_flows(kind, make_inputs(kind, *TINY), values, TINY)  # compiled, and its tables made
+    taken, samples = peak_of(lambda: run_as_it_flows(kind, inputs, values, USUAL)), USUAL[0] * USUAL[1]
     require(taken <= kind.memory * samples + SCRATCH, f"{(taken - SCRATCH) / samples:.0f} bytes a sample")
 
 
