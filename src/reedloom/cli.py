@@ -16,7 +16,7 @@ import click
 import reedloom as rl
 from reedloom.data import shipped_weave
 from reedloom.errors import ReedError
-from reedloom.files import REASONS
+from reedloom.files import reason_of
 
 DEMO = "lakebed-clay"
 
@@ -41,12 +41,8 @@ class ReedGroup(click.Group):
             return super().main(*args, **more)
         except OSError as error:  # of the terminal or pipe behind the output; a closed one is click's own
             place = f"'{error.filename}' cannot be used" if error.filename else "The output cannot be written"
-            click.echo(f"Error: {place}: {_reason(error)}.", err=True)
+            click.echo(f"Error: {place}: {reason_of(error)}.", err=True)
             sys.exit(1)
-
-
-def _reason(error: OSError) -> str:
-    return REASONS.get(error.errno or 0, (error.strerror or str(error)).lower())
 
 
 @click.group(cls=ReedGroup, invoke_without_command=True)

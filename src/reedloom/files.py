@@ -39,11 +39,14 @@ REASONS = {
 
 def explain(error: OSError | ValueError, path: Path, doing: str) -> FileError:
     """One sentence for what the system says about a file."""
+    return FileError(f"Cannot {doing} '{path}': {reason_of(error)}.")
+
+
+def reason_of(error: OSError | ValueError) -> str:
+    """What the system says, as the end of a sentence."""
     if isinstance(error, OSError):
-        reason = REASONS.get(error.errno or 0, (error.strerror or str(error)).lower())
-    else:  # a null byte, or half a character that no file system takes
-        reason = REASONS[errno.EINVAL]
-    return FileError(f"Cannot {doing} '{path}': {reason}.")
+        return REASONS.get(error.errno or 0, (error.strerror or str(error)).lower())
+    return REASONS[errno.EINVAL]  # a null byte, or half a character that no file system takes
 
 
 def home_path(text: str | Path) -> Path:

@@ -239,10 +239,8 @@ def test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many(column
     place = jumping_place(size, 6)
     reader = Reader.over(size, size, place, 0.0, lambda band, **_: band(0, size))
     lattice = Lattice.of(3, columns, rows)
-    ways = [
-        reader.split_where_fine(reader._lattice(lattice), columns, rows, spread=spread)
-        for spread in (reader._lattice_spread(lattice), None)
-    ]
+    add, in_one_pass = reader._lattice(lattice)
+    ways = [reader.split_where_fine(add, columns, rows, spread=spread) for spread in (in_one_pass, None)]
     once, grouped = (np.zeros((size, size), np.float32) for _ in range(2))
     for way, out in zip(ways, (once, grouped), strict=True):
         for y0 in range(0, size, 32):

@@ -159,13 +159,9 @@ class Reader:
         a function ``add(amount, out, y0, y1)`` that adds it to rows
         """
         if name == "cellular":
-            add = self._cellular(seed, columns, rows)
-        else:
-            lattice = Lattice.of(seed, columns, rows, name == "value", fade)
-            return self.split_where_fine(
-                self._lattice(lattice), columns, rows, spread=self._lattice_spread(lattice)
-            )
-        return self.split_where_fine(add, columns, rows)
+            return self.split_where_fine(self._cellular(seed, columns, rows), columns, rows)
+        add, spread = self._lattice(Lattice.of(seed, columns, rows, name == "value", fade))
+        return self.split_where_fine(add, columns, rows, spread=spread)
 
     def split_where_fine(
         self, add: AddBand, columns: int, rows: int, detail: float = 1.0, spread: AddSpread | None = None
@@ -195,11 +191,12 @@ class Reader:
             if band.place is not None:
                 _add_placed(add, spread, amount, out, band, fineness)
             elif cells * float(band.footprint.min()) < LIMIT * 2**MOST_SPLITS:
-                _add_split(add, amount, out, band, cells * detail, 0)
+                _add_split(add, amount, out, band, fineness.finest, 0)
 
         return add_rows
 
-    def _lattice(self, lattice: Lattice) -> AddBand:
+    def _lattice(self, lattice: Lattice) -> tuple[AddBand, AddSpread | None]:
+        """How bands are added, read once; and in one pass however often, at given places that stand still."""
         finest = self.per_width(lattice.columns, lattice.rows)
         if isinstance(self.evolution, np.ndarray):
             turning = lattice.corners(None)
@@ -208,7 +205,7 @@ class Reader:
                 where = (band.place, band.footprint, band.evolution)
                 add_turning_places(turning, lattice.is_value, finest, *where, np.float32(amount), out)
 
-            return add_turning
+            return add_turning, None
         if self.place is not None:
             corners = lattice.corners(self.evolution)
 
@@ -216,7 +213,11 @@ class Reader:
                 where = (band.place, band.footprint)
                 add_lattice_places(corners, finest, *where, np.float32(amount), out)
 
-            return add_placed
+            def add_spread(amount: float, out: np.ndarray, band: Band, fineness: Fineness) -> None:
+                where = (band.around, band.y0, band.footprint)
+                add_lattice_spread(corners, tuple(fineness), *where, np.float32(amount), out)
+
+            return add_placed, add_spread
         moved = lattice.moved(*self.offset)
         gridded = moved.corners(self.evolution)
         grids = {n * self.width: FadedColumns.of(moved, n * self.width) for n in (1, 2, 4)}
@@ -226,19 +227,7 @@ class Reader:
             share = np.float32(octave_weight(np.float32(per_sample)) * amount)
             add_lattice_rows(gridded, grids[band.width], band.height, share, out, band.y0, band.y1)
 
-        return add_gridded
-
-    def _lattice_spread(self, lattice: Lattice) -> AddSpread | None:
-        if self.place is None or isinstance(self.evolution, np.ndarray):
-            return None
-        corners = lattice.corners(self.evolution)
-
-        def add(amount: float, out: np.ndarray, band: Band, fineness: Fineness) -> None:
-            add_lattice_spread(
-                corners, tuple(fineness), band.around, band.y0, band.footprint, np.float32(amount), out
-            )
-
-        return add
+        return add_gridded, None
 
     def _cellular(self, seed: int, columns: int, rows: int) -> AddBand:
         if max(columns, rows) > CELL_LIMIT:

@@ -72,12 +72,9 @@ def breaches(document: Document, kinds: Kinds, passed: Document | None = None) -
     yield from _surface(document)
     yield from _recipe(document)
     for name in ("viewpoints", "dials", "colourways", "motifs"):
-        yield from _crowd(getattr(document, name), name, ITEM_LIMIT)
+        yield from _crowd(len(getattr(document, name)), name, ITEM_LIMIT)
     count = len(document.graph.nodes) + sum(len(motif.graph.nodes) for motif in document.motifs.values())
-    if count > NODE_LIMIT:
-        yield BreachError(
-            "nodes", f"there are {count} of them, more than the {NODE_LIMIT} that can be worked with."
-        )
+    yield from _crowd(count, "nodes", NODE_LIMIT)
     yield from _graph(document.graph, kinds, "", None if passed is None else passed.graph)
     for key, motif in document.motifs.items():
         old = None if passed is None else passed.motifs.get(key)
@@ -116,7 +113,7 @@ def _graph(graph: Graph, kinds: Kinds, where: str, passed: Graph | None) -> Iter
             same_shape = same_shape and is_same
     for name in ("bays", "notes"):
         items = getattr(graph, name)
-        yield from _crowd(items, f"{where}{name}", ITEM_LIMIT)
+        yield from _crowd(len(items), f"{where}{name}", ITEM_LIMIT)
         old_items = {} if passed is None else getattr(passed, name)
         for key, item in items.items():
             if item is not old_items.get(key):
@@ -161,11 +158,9 @@ def _threads(graph: Graph, kinds: Kinds, where: str) -> Iterator[BreachError]:
             yield BreachError(f"{where}ties.{channel}", str(error))
 
 
-def _crowd(items: Mapping[str, Any], where: str, most: int) -> Iterator[BreachError]:
-    if len(items) > most:
-        yield BreachError(
-            where, f"there are {len(items)} of them, more than the {most} that can be worked with."
-        )
+def _crowd(count: int, where: str, most: int) -> Iterator[BreachError]:
+    if count > most:
+        yield BreachError(where, f"there are {count} of them, more than the {most} that can be worked with.")
 
 
 def _unwritable(value: Any, where: str, depth: int = 0) -> Iterator[BreachError]:
@@ -185,7 +180,7 @@ def _unwritable(value: Any, where: str, depth: int = 0) -> Iterator[BreachError]
     elif isinstance(value, str):
         if len(value) > TEXT_LIMIT:
             yield BreachError(where, f"the text is longer than {TEXT_LIMIT} characters.")
-        elif not value.isascii() and any("\ud800" <= c <= "\udfff" for c in value):
+        elif holds_half(value):
             yield BreachError(where, "the text holds half of a character; type it anew.")
     elif isinstance(value, msgspec.Struct):
         for name in value.__struct_fields__:
@@ -201,6 +196,11 @@ def _unwritable(value: Any, where: str, depth: int = 0) -> Iterator[BreachError]
             yield from _unwritable(inner, _below(where, str(number)), depth + 1)
     else:
         yield BreachError(where, f"a file cannot hold {type(value).__name__}.")
+
+
+def holds_half(text: str) -> bool:
+    """Whether a text holds half of a character, which no file can be written with."""
+    return not text.isascii() and any("\ud800" <= c <= "\udfff" for c in text)
 
 
 def _below(where: str, name: str) -> str:

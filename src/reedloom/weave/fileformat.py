@@ -22,7 +22,7 @@ from reedloom.errors import FileError, ReedError, readable
 from reedloom.files import PART, read_whole, real_path, whole_file
 from reedloom.kinds.catalogue import Kinds, all_kinds
 from reedloom.kit.channels import CHANNELS
-from reedloom.weave.check import NODE_LIMIT, BreachError, check
+from reedloom.weave.check import NODE_LIMIT, BreachError, check, holds_half
 from reedloom.weave.document import (
     Bay,
     Colourway,
@@ -418,7 +418,7 @@ def _check_characters(raw: Any) -> None:
     waiting = [("", raw)]
     while waiting:
         where, value = waiting.pop()
-        if isinstance(value, str) and not value.isascii() and any("\ud800" <= c <= "\udfff" for c in value):
+        if isinstance(value, str) and holds_half(value):
             raise FileError(f"at '{where or 'the top of the file'}': the text holds half of a character.")
         if isinstance(value, dict):
             waiting += [(where, key) for key in value]

@@ -18,6 +18,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import FileError, ReedError
 from reedloom.files import PART, clear_leftovers, explain, fresh, lock
+from reedloom.kinds.catalogue import Kinds
 from reedloom.logs import state_folder
 from reedloom.loom.worker import Worker
 from reedloom.weave.document import Document
@@ -117,7 +118,7 @@ class Keeper(QObject):
 
     # -- in the worker --------------------------------------------------------------------------------
 
-    def _write(self, document: Document, kinds: object, path: Path | None) -> None:
+    def _write(self, document: Document, kinds: Kinds, path: Path | None) -> None:
         folder = recovery_folder()
         try:
             if self._file is None:
@@ -125,9 +126,9 @@ class Keeper(QObject):
                 held, self._handle = fresh(folder, "", LOCK)
                 self._file = held.with_suffix(".reed")
             # Kept elsewhere than the weave's own file, so that its pictures are named from the root.
-            moved = MoveHome(str(folder)).apply(document, kinds)  # type: ignore[arg-type]
+            moved = MoveHome(str(folder)).apply(document, kinds)
             self._file.with_suffix(LOCK).write_bytes(b"" if path is None else os.fsencode(path))
-            save_document(moved, self._file, kinds)  # type: ignore[arg-type]
+            save_document(moved, self._file, kinds)
         except (ReedError, OSError) as error:
             told = explain(error, folder, "write to") if isinstance(error, OSError) else error
             self.failed.emit(str(told))
