@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import beside
 
 
 class Yarns(NamedTuple):
@@ -124,9 +125,8 @@ def cross_yarns(u, v, reach, above, chances, aspect, yarns, out):  # type: ignor
 @inlined
 def _next(crossing, part, count):  # type: ignore[no-untyped-def]
     """The nearer of the crossings before and after, around the tile."""
-    if part < 0.5:
-        return crossing - 1 if crossing > 0 else count - 1
-    return crossing + 1 if crossing < count - 1 else 0
+    before, after = beside(crossing, count)
+    return before if part < 0.5 else after
 
 
 @inlined

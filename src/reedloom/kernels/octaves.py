@@ -24,14 +24,12 @@ from reedloom.kernels.lattice import (
     add_turning_places,
     octave_weight,
 )
-from reedloom.kernels.places import count_reads, measure_footprint, spread_places, tile_places
+from reedloom.kernels.places import FINE, count_reads, measure_footprint, spread_places, tile_places
 
 AddRows = Callable[[float, np.ndarray, int, int], None]
 """``add(amount, out, y0, y1)``: add rows y0..y1 of an octave, times amount, to the band ``out``."""
 AddBand = Callable[[float, np.ndarray, "Band"], None]
 AddSpread = Callable[[float, np.ndarray, "Band", "Fineness"], None]
-FINE = 0.22
-"""Octaves with more cells a sample than this are read at several places in each sample."""
 MOST_SPLITS = 2
 """How often a sample is cut into four."""
 AT_ONCE = 4096

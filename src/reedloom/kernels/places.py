@@ -10,6 +10,9 @@ import numpy as np
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES, read_linear, read_spline
 
+FINE = 0.22
+"""Noise with more cells a sample than this is read at several places in each sample."""
+
 
 @inlined
 def beside(i, count):  # type: ignore[no-untyped-def]
@@ -163,6 +166,15 @@ def _step(before, here, after):  # type: ignore[no-untyped-def]
     return back if abs(back) < abs(on) else on
 
 
+@inlined
+def way(place, y, x, c):  # type: ignore[no-untyped-def]
+    """How far a place moves from one sample to the next, across and down."""
+    up, down = beside(y, place.shape[0])
+    left, right = beside(x, place.shape[1])
+    here = place[y, x, c]
+    return _step(place[y, left, c], here, place[y, right, c]), _step(place[up, x, c], here, place[down, x, c])
+
+
 @kernel
 def split_place_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
     """Fill rows of quarter places; see `split_places`.
@@ -174,16 +186,13 @@ def split_place_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
     out : (2 (y1 - y0), 2 W, 2) float32
         Filled.
     """
-    height, width = place.shape[0], place.shape[1]
     quarter = np.float32(0.25)
     for y in range(y0, y1):
-        up, down = beside(y, height)
-        for x in range(width):
-            left, right = beside(x, width)
+        for x in range(place.shape[1]):
             for c in range(2):
                 here = place[y, x, c]
-                across = quarter * _step(place[y, left, c], here, place[y, right, c])
-                along = quarter * _step(place[up, x, c], here, place[down, x, c])
+                right, down = way(place, y, x, c)
+                across, along = quarter * right, quarter * down
                 row = 2 * (y - y0)
                 out[row, 2 * x, c] = here - across - along
                 out[row, 2 * x + 1, c] = here + across - along
@@ -192,18 +201,9 @@ def split_place_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def way(place, y, x, c):  # type: ignore[no-untyped-def]
-    """How far a place moves from one sample to the next, across and down."""
-    up, down = beside(y, place.shape[0])
-    left, right = beside(x, place.shape[1])
-    here = place[y, x, c]
-    return _step(place[y, left, c], here, place[y, right, c]), _step(place[up, x, c], here, place[down, x, c])
-
-
-@inlined
 def _halvings(cells):  # type: ignore[no-untyped-def]
     """How often a way of so many cells is cut in two, at most twice, until no part is fine."""
-    return 0 if cells <= np.float32(0.22) else 1 if cells <= np.float32(0.44) else 2
+    return 0 if cells <= np.float32(FINE) else 1 if cells <= np.float32(2 * FINE) else 2
 
 
 @inlined

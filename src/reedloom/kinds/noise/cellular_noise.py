@@ -22,8 +22,8 @@ from reedloom.kernels.cells import (
 )
 from reedloom.kernels.fractals import Octave, plan_octaves
 from reedloom.kernels.hashing import hash_seed
-from reedloom.kernels.octaves import FAINT, FINE, average_fours, clear_share
-from reedloom.kernels.places import measure_footprint, split_places, tile_places
+from reedloom.kernels.octaves import FAINT, average_fours, clear_share
+from reedloom.kernels.places import FINE, measure_footprint, split_places, tile_places
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
