@@ -48,7 +48,7 @@ def noise() -> Row:
         best_of(lambda: declared.compute(Context(SIZE, SIZE), None, None, **values)),
         "pyfastnoiselite, Perlin fBm",
         best_of(lambda: peer.gen_from_coords(coordinates), 2),
-        6.0,
+        9.0,
     )
 
 
@@ -123,10 +123,9 @@ def stamps() -> Iterator[Row]:
         yield Row(
             f"{count:,} stamps of 64 px, 1024²{', resting' if resting else ''}",
             best_of(partial(draw.compute, context, points, drawing, *rest, **values), 1),
-            "allowed",
+            "limit",
             allowed,
             1.0,
-            is_limit=True,
         )
 
 

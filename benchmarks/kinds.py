@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from benchmarks.timing import Row, best_of
+from benchmarks.timing import Row, best_of, limited
 from reedloom.kernels.jit import run_bands
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
@@ -18,10 +18,19 @@ NOISE_RATE = 40e6
 """Samples a second that each octave of a noise is to reach."""
 TIMES = {"flow_noise": 2, "fibre_noise": 2, "haze_noise": 2}
 """Kinds that read every octave more than once: for two directions, two layers, or to bend themselves."""
-PURE = {"tone", "combine"}
-"""Families whose kinds do little more than read and write memory."""
-MEASURED = {"mix_materials", "normalise", "threshold", "band", "steps", "fold_tone", "formula"}
-"""Kinds of those families that look at neighbours, measure first, or compute what a maker writes."""
+MEMORY_MOVES = 8
+"""How many times what a point-by-point kind reads and writes may be moved through memory meanwhile."""
+POINTWISE = {
+    "band", "contrast", "curve", "ease", "flip", "fold_tone", "invert", "levels", "limit", "range", "steps",
+    "threshold", "blend", "by_height", "layers", "pick", "mix_materials", "swirl", "combine_normals",
+    "normal_strength", "colour_balance", "film", "gradient_map", "join_colour", "match_tone", "solid",
+    "split_colour", "tint", "to_grey", "vary_colour", "number",
+}  # fmt: skip
+"""Kinds that make each sample from the same sample of what comes in."""
+LIMITS = {"median": 0.45, "close_seams": 0.328, "edge_keeping_blur": 0.155, "drift": 0.227}
+"""Seconds that single kinds may take: half of what they once did, on the machine of the other limits."""
+FAMILY_LIMITS = {"pattern": 0.4, "shape": 0.15}
+"""Seconds that any kind of a family may take; a pattern with all its outputs."""
 
 
 def rows() -> Iterator[Row]:
@@ -46,18 +55,22 @@ def memory_seconds_a_byte() -> float:
 def row_of(kind: Kind, seconds_a_byte: float) -> Row:
     """The kind's first output with its defaults, beside what its family is to reach."""
     inputs = make_inputs(kind, SIZE, SIZE)
-    wanted = frozenset([kind.outputs[0].name])
+    many = kind.family == "pattern"
+    wanted = frozenset(port.name for port in (kind.outputs if many else kind.outputs[:1]))
     values = kind.defaults()
 
     def compute() -> None:
         run_kind(kind, Context(SIZE, SIZE, wanted=wanted), inputs, values)
 
     seconds = best_of(compute, 3)
-    work = f"{kind.family}: {kind.id}, 2048²"
+    work = f"{kind.family}: {kind.id}, {'all outputs, ' if many else ''}2048²"
     if kind.family == "noise":
         octaves = float(values.get("octaves", 1)) * TIMES.get(kind.id, 1)
-        limit = SIZE * SIZE * octaves / NOISE_RATE
-        return Row(work, seconds, f"{octaves:g} octave(s) at 40 M/s", limit, 1.0)
-    size = sum(a.nbytes for a in inputs.values()) + SIZE * SIZE * 4
-    pure = kind.family in PURE and kind.id not in MEASURED
-    return Row(work, seconds, "memory moved once", size * seconds_a_byte, 1 / 3 if pure else 0.0)
+        return Row(work, seconds, f"{octaves:g} octave(s) at 40 M/s", SIZE**2 * octaves / NOISE_RATE, 1.0)
+    limit = LIMITS.get(kind.id, FAMILY_LIMITS.get(kind.family))
+    if limit is not None:
+        return limited(work, seconds, limit)
+    made = run_kind(kind, Context(SIZE, SIZE, wanted=wanted), inputs, values)
+    size = sum(value.nbytes for value in (*inputs.values(), *made.outputs.values()))
+    aim = 1 / MEMORY_MOVES if kind.id in POINTWISE else None
+    return Row(work, seconds, "memory moved once", size * seconds_a_byte, aim)

@@ -3,22 +3,27 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
 
 # A workplace may set an old linear algebra kernel for all programs; the peers shall not be slowed by it.
 for name in ("OPENBLAS_CORETYPE", "OPENBLAS_L2_SIZE"):
     os.environ.pop(name, None)
 
-from benchmarks import kernels, kinds, weaves, window  # noqa: E402
+from benchmarks import drags, kernels, kinds, noises, weaves, window  # noqa: E402
 from benchmarks.timing import Row, show  # noqa: E402
+
+GROUPS = (kernels, noises, kinds, weaves, drags, window)
 
 
 def run_benchmarks(only: str | None = None) -> None:
-    """Run every group of benchmarks, or only rows whose work holds a text."""
-    found: list[Row] = []
-    for group in (kernels, kinds, weaves, window):
+    """Run every group of benchmarks, or only those whose name holds a text."""
+    show(_rows(only))
+
+
+def _rows(only: str | None) -> Iterator[Row]:
+    for group in GROUPS:
         if only is None or only in group.__name__:
-            found += list(group.rows())
-    show(found)
+            yield from group.rows()
 
 
 if __name__ == "__main__":

@@ -1,10 +1,12 @@
-"""Times functions against each other in one run and prints what came out."""
+"""Times functions against each other in one run and prints what came out, and how quiet the machine was."""
 
 from __future__ import annotations
 
+import os
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from pathlib import Path
 
 from rich.console import Console
 from rich.table import Table
@@ -13,45 +15,99 @@ from rich.table import Table
 def best_of(function: Callable[[], object], times: int = 5) -> float:
     """The least seconds a call took, after one call to warm up."""
     function()
-    seconds = []
-    for _ in range(times):
-        start = time.perf_counter()
-        function()
-        seconds.append(time.perf_counter() - start)
-    return min(seconds)
+    return min(once(function) for _ in range(times))
+
+
+def once(function: Callable[[], object]) -> float:
+    """The seconds a call took."""
+    start = time.perf_counter()
+    function()
+    return time.perf_counter() - start
 
 
 @dataclass(frozen=True)
 class Row:
-    """One line of the table: ours, the peer's or the limit, and whether it is reached."""
+    """One line of the table: ours, what it is set beside, and what was aimed at.
+
+    Attributes
+    ----------
+    ours, theirs : float
+        Seconds, or another measure of both.
+    wanted : float, optional
+        The least that theirs over ours is to be; None where nothing was aimed at.
+    unit : str
+        "s", shown as milliseconds, or what else is measured.
+    """
 
     work: str
     ours: float
     peer: str
     theirs: float
-    wanted: float
-    is_limit: bool = False
+    wanted: float | None = None
+    unit: str = "s"
 
     @property
     def ratio(self) -> float:
         """Their time over ours."""
-        return self.theirs / self.ours
+        return self.theirs / max(self.ours, 1e-9)
 
     @property
-    def reached(self) -> bool:
-        """Whether the aim is met."""
-        return self.ratio >= self.wanted
+    def verdict(self) -> str:
+        """Whether the aim is met, in words."""
+        if self.wanted is None:
+            return "no aim"
+        return "[green]reached[/]" if self.ratio >= self.wanted else "[bold red]not reached[/]"
+
+    def told(self, measure: float) -> str:
+        """A measure with its unit."""
+        return f"{measure * 1000:.1f} ms" if self.unit == "s" else f"{measure:.2f} {self.unit}"
 
 
-def show(rows: list[Row]) -> None:
-    """Print the table."""
-    table = Table(title="Reed Loom beside public libraries, one run, best of several")
-    for name in ("work", "ours", "beside", "theirs", "ratio", "aim", ""):
+def limited(work: str, ours: float, limit: float, unit: str = "s") -> Row:
+    """A row for what may take so long, or so much, and no more."""
+    return Row(work, ours, "limit", limit, 1.0, unit)
+
+
+def show(rows: Iterable[Row]) -> None:
+    """Print the table while the rows are measured.
+
+    "quiet" is the share of the processors that nothing else took while a row was measured: a row well below
+    90 % says little.
+    """
+    table = Table(title="Reed Loom beside public libraries and its own aims, one run, best of several")
+    for name in ("work", "ours", "beside", "theirs", "ratio", "aim", "quiet", ""):
         table.add_column(name, justify="left" if name in {"work", "beside"} else "right")
+    watch = _Watch()
     for row in rows:
-        verdict = "[green]reached[/]" if row.reached else "[bold red]not reached[/]"
+        aim = "" if row.wanted is None else f"{row.wanted:.3g}×"
         table.add_row(
-            row.work, f"{row.ours * 1000:.1f} ms", row.peer, f"{row.theirs * 1000:.1f} ms",
-            f"{row.ratio:.2f}×", f"{row.wanted:g}×", verdict,
+            row.work, row.told(row.ours), row.peer, row.told(row.theirs), f"{row.ratio:.2f}×", aim,
+            watch.quiet(), row.verdict,
         )  # fmt: skip
-    Console(width=130).print(table)
+    Console(width=140).print(table)
+
+
+class _Watch:
+    """How much of the machine others took since the last look."""
+
+    def __init__(self) -> None:
+        self._before = self._look()
+
+    @staticmethod
+    def _look() -> tuple[float, float, float]:
+        """Seconds gone, seconds of the processors in use by all, and by this program and those it started."""
+        words = Path("/proc/stat").read_text().split("\n", 1)[0].split()[1:]
+        idle = int(words[3]) + int(words[4])
+        used = (sum(int(word) for word in words[:8]) - idle) / os.sysconf("SC_CLK_TCK")
+        own = os.times()
+        return time.perf_counter(), used, own.user + own.system + own.children_user + own.children_system
+
+    def quiet(self) -> str:
+        """The share that nothing else took, in per cent."""
+        now = self._look()
+        gone, used, own = (after - before for after, before in zip(now, self._before, strict=True))
+        self._before = now
+        if gone < 0.1:
+            return "?"
+        others = max(0.0, used - own) / (gone * (os.cpu_count() or 1))
+        return f"{max(0.0, 1 - others):.0%}"

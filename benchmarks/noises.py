@@ -1,0 +1,64 @@
+"""Every noise at smoothly bent places and at places inside elements, beside the same noise on the grid."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from benchmarks.timing import Row, best_of
+from reedloom.kernels.places import tile_places
+from reedloom.kinds.catalogue import built_in_kinds
+from reedloom.kit.context import Context
+from reedloom.kit.kind import Kind, run_kind
+from reedloom.kit.ports import Role
+from reedloom.laws.draws import make_inputs, smooth_map
+
+SIZE = 2048
+ELEMENTS = 9
+"""Elements across the tile; each has places of its own, which jump at its borders."""
+
+
+def rows() -> Iterator[Row]:
+    """Two rows for each noise that takes places."""
+    bent, inside = bent_places(), element_places()
+    for kind in built_in_kinds():
+        port = next((port for port in kind.inputs if port.role is Role.PLACE), None)
+        if kind.family != "noise" or port is None:
+            continue
+        grid = seconds_of(kind, {})
+        for name, places, aim in (("bent", bent, 1 / 2), ("element", inside, 1 / 3)):
+            yield Row(
+                f"{kind.id} at {name} places, 2048²",
+                seconds_of(kind, {port.name: places}),
+                "on the grid",
+                grid,
+                aim,
+            )
+
+
+def seconds_of(kind: Kind, more: dict[str, np.ndarray]) -> float:
+    """How long the first output takes with the kind's defaults."""
+    wanted = frozenset([kind.outputs[0].name])
+    inputs = make_inputs(kind, SIZE, SIZE) | more
+    return best_of(lambda: run_kind(kind, Context(SIZE, SIZE, wanted=wanted), inputs, kind.defaults()), 3)
+
+
+def bent_places() -> np.ndarray:
+    """The tile's grid, moved smoothly by up to a tenth of its width."""
+    waves = np.stack([smooth_map(SIZE, SIZE, seed) for seed in (0, 1)], axis=-1) - np.float32(0.5)
+    return tile_places(SIZE, SIZE) + np.float32(0.1) * waves
+
+
+def element_places() -> np.ndarray:
+    """Places that start anew in each of many elements, turned and moved by its own chance."""
+    chance = np.random.default_rng(1)
+    place = tile_places(SIZE, SIZE)
+    cell = np.floor(place * ELEMENTS).astype(np.intp)
+    number = cell[..., 1] * ELEMENTS + cell[..., 0]
+    turn = chance.uniform(0, 2 * np.pi, ELEMENTS**2).astype(np.float32)[number]
+    within = place - (cell + np.float32(0.5)).astype(np.float32) / np.float32(ELEMENTS)
+    u = within[..., 0] * np.cos(turn) - within[..., 1] * np.sin(turn)
+    v = within[..., 0] * np.sin(turn) + within[..., 1] * np.cos(turn)
+    moved = chance.random((ELEMENTS**2, 2), np.float32)[number]
+    return np.stack([u, v], axis=-1).astype(np.float32) + moved
