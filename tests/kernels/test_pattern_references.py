@@ -6,14 +6,26 @@ import numpy as np
 import pytest
 
 from reedloom.kernels.cloth import Cloth, Yarns, cross_yarns
-from reedloom.kernels.scales import REACH, Rows, Scales, find_scales
+from reedloom.kernels.elements import Elements
+from reedloom.kernels.scales import REACH, Rows, find_scales
+from reedloom.kinds.pattern.basket_pattern import find_strands
+from reedloom.kinds.pattern.courses import Blocks, find_blocks
+from reedloom.kinds.pattern.dots import Laid, find_dots
+from reedloom.kinds.pattern.fan_cobbles import Fans, find_stones
+from reedloom.kinds.pattern.herringbone import find_herringbone
+from reedloom.kinds.pattern.hexagons import find_hexagons
 
 
-def some_places(count: int = 4000) -> tuple[np.ndarray, np.ndarray]:
-    """Places all over the tile, its borders among them."""
-    u, v = np.random.default_rng(3).random((2, count), np.float32)
-    u[:4], v[:4] = (0, 0, 0.99999, 0.5), (0, 0.99999, 0, 0)
-    return u, v
+def some_places(count: int = 4000) -> np.ndarray:
+    """Places all over the tile, its borders among them: (count, 2)."""
+    places = np.random.default_rng(3).random((count, 2), np.float32)
+    places[:4] = (0, 0), (0, 0.99999), (0.99999, 0), (0.5, 0)
+    return places
+
+
+def across_seam(places: np.ndarray) -> np.ndarray:
+    """The same places some tiles away."""
+    return places + np.float32([3, -2])
 
 
 def slow_scales(u: np.ndarray, v: np.ndarray, laid: Rows) -> list[np.ndarray]:
@@ -50,10 +62,10 @@ def test_scales_lie_as_in_plain_numpy(rows: int, columns: int, length: float) ->
         chance.random((rows, columns)) > 0.2, chance.random((rows, columns), np.float32),
         *(np.float32(value) for value in (length, 0.8, 0.9, 0.3, 0.7)),
     )  # fmt: skip
-    u, v = some_places()
-    found = Scales.empty(len(u))
-    find_scales(u, v, laid, found)
-    slow = slow_scales(u, v, laid)
+    places = some_places()
+    found = Elements.level(len(places))
+    find_scales(places, laid, found)
+    slow = slow_scales(*places.T, laid)
     for got, wanted in zip(
         (found.inward, found.raised, found.beneath), (slow[0], slow[2], slow[3]), strict=True
     ):
@@ -87,9 +99,10 @@ def test_yarns_cross_as_in_plain_numpy(aspect: float) -> None:
     above = chance.random((wefts, warps)) > 0.5
     chances = chance.random(warps, np.float32), chance.random(wefts, np.float32)
     yarns, reach = Yarns(0.8, 0.7, 0.9, 0.6, 5.0, 0.8), np.float32(0.002)
-    u, v = some_places()
-    found = Cloth.empty(len(u))
-    cross_yarns(u, v, np.full(len(u), reach), above, chances, aspect, yarns, found)
+    places = some_places()
+    found = Cloth.empty(len(places))
+    cross_yarns(places, np.full(1, reach), above, chances, aspect, yarns, found)
+    u, v = places.T
     x, y = (u * np.float32(warps)).astype(float), (v * np.float32(wefts)).astype(float)
     i, j = np.minimum(x.astype(int), warps - 1), np.minimum(y.astype(int), wefts - 1)
     near_y, near_x = np.where(y - j < 0.5, j - 1, j + 1) % wefts, np.where(x - i < 0.5, i - 1, i + 1) % warps
@@ -99,3 +112,102 @@ def test_yarns_cross_as_in_plain_numpy(aspect: float) -> None:
     assert np.abs(found.cover - np.maximum(down[1], over[1])).max() < 1e-4
     clear = np.abs(down[0] - over[0]) > 1e-4
     assert np.array_equal(found.number[clear], np.where(down[0] >= over[0], i, warps + j)[clear])
+
+
+def test_blocks_lie_between_joints_that_stray() -> None:
+    """The block of a row is the last whose joint lies before the place, of all joints around the tile."""
+    rows, columns, aspect = 5, 4, 0.5
+    chance = np.random.default_rng(1)
+    shifts, stray = chance.random(rows, np.float32), (chance.random((rows, columns), np.float32) - 0.5) * 0.8
+    places = some_places()
+    found = Elements.level(len(places))
+    find_blocks(across_seam(places), Blocks(shifts, stray, rows / aspect, 0.0), found)
+    for k, (u, v) in enumerate(places.astype(float)):
+        row = min(int(v * rows), rows - 1)
+        joints = sorted(
+            ((i + shifts[row] + stray[row, i]) / columns + turn, i)
+            for i in range(columns)
+            for turn in (-2, -1, 0, 1, 2)
+        )
+        before = max(n for n, (at, _) in enumerate(joints) if at <= u)
+        left, right = u - joints[before][0], joints[before + 1][0] - u
+        top = v * aspect - row * aspect / rows
+        assert found.inward[k] == pytest.approx(min(left, right, top, aspect / rows - top), abs=1e-5)
+        if min(left, right, top) > 1e-5:
+            assert found.number[k] == row * columns + joints[before][1]
+
+
+def test_stones_lie_in_the_lowest_fan_that_reaches_a_place() -> None:
+    columns, rows, rings = 2, 6, 4
+    radius = 0.7072 / columns
+    laid = Fans(
+        np.zeros((columns * rows * rings, 20), np.float32), columns, rows, rings, radius, float(rows), 0.0
+    )
+    places = some_places()
+    found = Elements.level(len(places))
+    find_stones(across_seam(places), laid, found)
+    for k, (u, v) in enumerate(places.astype(float)):
+        covering = []
+        for step in range(-rows, 2 * rows):
+            for i in range(-2 * columns, 3 * columns):
+                middle_u, middle_v = (i + 0.5 + 0.5 * (step % 2)) / columns, step / rows
+                away, below = u - middle_u, middle_v - v
+                if below >= 0 and np.hypot(away, below) < radius and abs(away) <= 0.5 / columns:
+                    covering.append((step, (step % rows) * columns + i % columns, np.hypot(away, below)))
+        if found.inward[k] <= 1e-5:
+            continue  # on a joint
+        _, fan, far = max(covering)
+        assert found.number[k] // 20 == fan * rings + int(far / (radius / rings))
+        ring = int(far / (radius / rings))
+        assert found.v[k] == pytest.approx(far / (radius / rings) - ring, abs=1e-3)
+
+
+@pytest.mark.parametrize("jitter", [0.0, 0.9])
+def test_dots_are_the_nearest_of_all(jitter: float) -> None:
+    columns, rows = 4, 6
+    chance = np.random.default_rng(2)
+    stray = (chance.random((2, rows, columns), np.float32) - 0.5) * np.float32(0.6 * jitter)
+    size = np.full((rows, columns), 0.3, np.float32)
+    laid = Laid(*stray, size, np.float32(0.5), np.float32(0.1), float(rows))
+    places = some_places()
+    found = Elements.level(len(places))
+    find_dots(across_seam(places), laid, jitter > 0, found)
+    j, i = np.mgrid[-1 : rows + 1, -2 : columns + 2]
+    row, column = j % rows, i % columns
+    u = (i + 0.5 + 0.5 * (row % 2) + stray[0][row, column]) / columns
+    v = (j + 0.5 + stray[1][row, column]) / rows
+    away = np.hypot(places[:, :1] - u.ravel(), places[:, 1:] - v.ravel())
+    assert np.abs(found.inward - (0.03 - away.min(axis=1))).max() < 1e-5
+    clear = np.diff(np.sort(away, axis=1)[:, :2])[:, 0] > 1e-5
+    assert np.array_equal(found.number[clear], (row * columns + column).ravel()[away.argmin(axis=1)][clear])
+
+
+def test_hexagons_are_the_nearest_of_all_middles() -> None:
+    columns, rows, rise = 5, 6, np.sqrt(3) / 2
+    places = some_places()
+    found = Elements.level(len(places))
+    find_hexagons(across_seam(places), columns, rows, 1.0, found)
+    j, i = np.mgrid[-2 : rows + 2, -2 : columns + 2]
+    x, y = i + 0.5 * (j % 2) + 0.25, j * rise
+    away = np.hypot(places[:, :1] * columns - x.ravel(), places[:, 1:] * rows * rise - y.ravel())
+    clear = np.diff(np.sort(away, axis=1)[:, :2])[:, 0] > 1e-4
+    wanted = ((j % rows) * columns + i % columns).ravel()[away.argmin(axis=1)]
+    assert np.array_equal(found.number[clear], wanted[clear])
+    assert found.inward.min() > -1e-4
+
+
+def test_strands_and_herringbone_fill_the_tile_with_blocks_of_their_size() -> None:
+    """Each number covers its share of the tile; the distance inward is that to the nearest other number."""
+    size = 240
+    v, u = (np.mgrid[0:size, 0:size] + 0.5) / size
+    places = np.stack([u, v], axis=-1).reshape(-1, 2).astype(np.float32)
+    basket, bones = Elements.level(len(places)), Elements.level(len(places))
+    find_strands(across_seam(places), 4, 4, 3, 4.0, 0.0, np.float32(0), basket)
+    find_herringbone(across_seam(places), 12, 12, 3, 12.0, 0.0, bones)
+    for found, area in ((basket, 1 / 48), (bones, 3 / 144)):
+        _, counts = np.unique(found.number, return_counts=True)
+        assert np.allclose(counts / size**2, area)
+        number, inward = found.number.reshape(size, size), found.inward.reshape(size, size)
+        for y, x in ((7, 11), (100, 31), (239, 0), (50, 203), (121, 119)):
+            others = np.argwhere(np.tile(number, (3, 3)) != number[y, x]) - size - (y, x)
+            assert inward[y, x] == pytest.approx(np.hypot(*others.T).min() / size, abs=1.5 / size)

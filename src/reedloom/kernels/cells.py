@@ -15,6 +15,7 @@ import numpy as np
 
 from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.runs import locate, row_cells, run_end
 
 RING = 3
 """Wrapped cells kept around the lattice, so that the search needs no wrapping of its own."""
@@ -149,28 +150,6 @@ class GridColumns(NamedTuple):
         return cls((at - cell).astype(np.float32), starts.astype(np.int32), runs.astype(np.int32))
 
 
-class Grid(NamedTuple):
-    """The tile's own grid of samples as loops over cells see it.
-
-    Attributes
-    ----------
-    columns : GridColumns
-        Of the cells across.
-    height : int
-        Rows of samples in the whole tile.
-    sample : float32
-        What a sample covers of the tile, 0 to 1.
-    c, s : float32
-        How far points have circled, as cosine and sine.
-    """
-
-    columns: GridColumns
-    height: int
-    sample: np.float32
-    c: np.float32
-    s: np.float32
-
-
 @inlined
 def point_u(points, j, i, c, s):  # type: ignore[no-untyped-def]
     """Where a cell's point lies across the cell, 0 to 1, after circling."""
@@ -185,253 +164,162 @@ def point_v(points, j, i, c, s):  # type: ignore[no-untyped-def]
     return np.float32(0.5) + min(max(v, np.float32(-0.5)), np.float32(0.5))
 
 
-@inlined
-def _length(du, dv, metric, power):  # type: ignore[no-untyped-def]
-    """A length that orders like the metric's; Euclid's is squared until the end."""
-    if metric == 0:
-        return du * du + dv * dv
-    du = abs(du)
-    dv = abs(dv)
-    if metric == 1:
-        return du + dv
-    if metric == 2:
-        return max(du, dv)
-    return np.float32((du**power + dv**power) ** (np.float32(1.0) / power))
-
-
-@inlined
-def _reach(fu, fv, ring):  # type: ignore[no-untyped-def]
-    """The least distance to any cell beyond `ring` cells around."""
-    return min(fu, np.float32(1.0) - fu, fv, np.float32(1.0) - fv) + np.float32(ring)
-
-
 @kernel
 def cell_rows(cells, place, swing, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
     """Search the cells for rows of a map.
 
+    The samples of a run that lie in one cell share the points they look at, so these are gathered once, and
+    each point is compared with all of them.
+
     Parameters
     ----------
     cells : Cells
-    place : (H, W, 2) float32, tile units
-    swing : from `swings`, for each sample or for all
+    place : (H, W, 2) float32
+        In tiles.
+    swing : (H, W, 2) or (1, 1, 2) float32
+        From `swings`, for each sample or for all.
     want_border : bool
         Whether to look for the exact border and the cell beyond it.
     out : (8, H, W) float32
         Nearest and second distance, distance to border (all in cell widths), random value of the
         nearest cell and of the cell across the border, vector from the nearest point in u and v
-        (cell widths), column + row × columns of the nearest cell.
+        (cell widths), column + row × columns of the nearest cell. Rows y0 to y1 are filled.
     """
     points, jitter, metric, power = cells
-    rows = points.shape[0] - 6
-    columns = points.shape[1] - 6
-    # With little jitter points keep away from their cells' edges, and fewer rings can matter.
-    slack = np.float32(0.5) * (np.float32(1.0) - jitter)
+    rows = points.shape[0] - 2 * RING
+    columns = points.shape[1] - 2 * RING
+    n = out.shape[2]
     each = 1 if swing.shape[0] > 1 or swing.shape[1] > 1 else 0
+    at = row_cells(n)
+    near = Nearest(
+        np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.int32), np.empty(n, np.float32)
+    )
+    most = (2 * REACH + 1) ** 2
+    found = Gathered(
+        np.empty(most, np.float32), np.empty(most, np.float32), np.empty(most, np.float32),
+        np.empty(most, np.float32),
+    )  # fmt: skip
+    # With little jitter points keep away from their cells' edges, and fewer rings can matter.
+    bound = np.float32(1.0) + np.float32(0.5) * (np.float32(1.0) - jitter)
     for y in range(y0, y1):
-        for x in range(out.shape[2]):
-            c = swing[y * each, x * each, 0]
-            s = swing[y * each, x * each, 1]
-            u = place[y, x, 0] * np.float32(columns)
-            v = place[y, x, 1] * np.float32(rows)
-            cu = math.floor(u)
-            cv = math.floor(v)
-            fu = np.float32(u - cu)
-            fv = np.float32(v - cv)
-            i = int(cu) % columns + 3
-            j = int(cv) % rows + 3
-            first = np.float32(1e9)
-            second = np.float32(1e9)
-            near_u = np.float32(0.0)
-            near_v = np.float32(0.0)
-            near_i = 0
-            near_j = 0
-            for ring in range(3):
-                if ring == 2:
-                    bound = _reach(fu, fv, 1) + slack
-                    if metric == 0:
-                        bound *= bound
-                    if second <= bound:
-                        break
-                low = -1 if ring < 2 else -2
-                for dj in range(low, 1 - low):
-                    for di in range(low, 1 - low):
-                        inner = di == 0 and dj == 0
-                        if ring == 0:
-                            if not inner:
-                                continue
-                        elif ring == 1:
-                            if inner:
-                                continue
-                        elif -2 < di < 2 and -2 < dj < 2:
-                            continue
-                        pu = np.float32(di) + point_u(points, j + dj, i + di, c, s) - fu
-                        pv = np.float32(dj) + point_v(points, j + dj, i + di, c, s) - fv
-                        d = _length(pu, pv, metric, power)
-                        if d < first:
-                            second = first
-                            first = d
-                            near_u = pu
-                            near_v = pv
-                            near_i = di
-                            near_j = dj
-                        elif d < second:
-                            second = d
-            if metric == 0:
-                first = np.float32(math.sqrt(first))
-                second = np.float32(math.sqrt(second))
-            border = np.float32(0.5) * (second - first)
-            across = points[j + near_j, i + near_i, 2]
+        locate(place[y].reshape(-1), columns, rows, at)
+        a = 0
+        while a < n:
+            b = a + 1 if each else run_end(at.cell, a)
+            c, s = swing[y * each, a * each, 0], swing[y * each, a * each, 1]
+            i, j = at.cell[a] % columns, at.cell[a] // columns
+            run = Run(at.u[a:b], at.v[a:b], near.u[a:b], near.v[a:b], near.which[a:b], near.away[a:b])
+            first, second = out[0, y, a:b], out[1, y, a:b]
+            _search(points, (i, j, c, s), bound, (metric, power), found, run, first, second)
+            for x in range(b - a):
+                k = run.which[x]
+                run.to_u[x] = found.u[k] - run.u[x]
+                run.to_v[x] = found.v[k] - run.v[x]
+                out[3, y, a + x] = found.value[k]
+                out[5, y, a + x] = -run.to_u[x]
+                out[6, y, a + x] = -run.to_v[x]
+                out[7, y, a + x] = found.number[k]
             if want_border:
-                at = (i, j, fu, fv, c, s)
-                near = (near_u, near_v, near_i, near_j, first)
-                border, across = _border(cells, at, near, border, across)
-            out[0, y, x] = first
-            out[1, y, x] = second
-            out[2, y, x] = border
-            out[3, y, x] = points[j + near_j, i + near_i, 2]
-            out[4, y, x] = across
-            out[5, y, x] = -near_u
-            out[6, y, x] = -near_v
-            out[7, y, x] = np.float32((j + near_j - 3) % rows * columns + (i + near_i - 3) % columns)
+                best, beyond = out[2, y, a:b], out[4, y, a:b]
+                _bound(points, (i, j, c, s), bound, (metric, power), found, run, first, best, beyond)
+            a = b
+
+
+REACH = 2
+"""Rings of cells around its own in which a sample looks for points."""
+
+
+class Gathered(NamedTuple):
+    """The points of some cells around one.
+
+    Attributes
+    ----------
+    u, v : (25,) float32
+        Where they lie, in cells from the corner of the one in the middle.
+    value : (25,) float32
+        Their random values.
+    number : (25,) float32
+        column + row × columns of their cells.
+    """
+
+    u: np.ndarray
+    v: np.ndarray
+    value: np.ndarray
+    number: np.ndarray
+
+
+class Nearest(NamedTuple):
+    """The way to each sample's nearest point, which of those gathered that is, and the way to one of them."""
+
+    u: np.ndarray
+    v: np.ndarray
+    which: np.ndarray
+    away: np.ndarray
+
+
+class Run(NamedTuple):
+    """The samples of a run: where they lie in their cell, and their part of `Nearest`."""
+
+    u: np.ndarray
+    v: np.ndarray
+    to_u: np.ndarray
+    to_v: np.ndarray
+    which: np.ndarray
+    away: np.ndarray
 
 
 @inlined
-def _border(cells, at, near, rough, across):  # type: ignore[no-untyped-def]
-    """Exact distance to the nearest bisector, and the random value of the cell beyond it.
+def _gather(points, here, ring, count, found):  # type: ignore[no-untyped-def]
+    """Put the points of one ring of cells (the first with the cell itself) behind the `count` there are.
 
-    at : the sample's cell, its place in that, and how far points have circled; near : the way to the
-    nearest point, which cell that is in, and its distance; rough, across : what stands until better is
-    found.
-
-    A point farther than first + 2 border cannot bound the cell any more, which ends the widening.
-    For other metrics than Euclid's the rough half difference of distances is kept.
+    here : the cell's column and row, and how far points have circled, as cosine and sine.
     """
-    points, jitter, metric, power = cells
-    i, j, fu, fv, c, s = at
-    near_u, near_v, near_i, near_j, first = near
-    slack = np.float32(0.5) * (np.float32(1.0) - jitter)
-    best = np.float32(1e9)
-    for ring in range(1, 4):
-        if ring > 1 and first + np.float32(2.0) * best <= _reach(fu, fv, ring - 1) + slack:
-            break
-        for dj in range(-ring, ring + 1):
-            for di in range(-ring, ring + 1):
-                if (ring > 1 and abs(di) < ring and abs(dj) < ring) or (di == near_i and dj == near_j):
-                    continue
-                pu = np.float32(di) + point_u(points, j + dj, i + di, c, s) - fu
-                pv = np.float32(dj) + point_v(points, j + dj, i + di, c, s) - fv
-                if metric == 0:
-                    eu = pu - near_u
-                    ev = pv - near_v
-                    d = np.float32(0.5) * ((pu + near_u) * eu + (pv + near_v) * ev)
-                    d /= np.float32(math.sqrt(eu * eu + ev * ev) + np.float32(1e-12))
-                else:
-                    d = np.float32(0.5) * (_length(pu, pv, metric, power) - first)
-                if d < best:
-                    best = d
-                    across = points[j + dj, i + di, 2]
-    if metric != 0:
-        best = rough
-    return best, across
+    i, j, c, s = here
+    rows, columns = points.shape[0] - 2 * RING, points.shape[1] - 2 * RING
+    for dj in range(-ring, ring + 1):
+        for di in range(-ring, ring + 1):
+            if ring > 1 and -ring < di < ring and -ring < dj < ring:
+                continue
+            q, p = j + dj + RING, i + di + RING
+            found.u[count] = np.float32(di) + point_u(points, q, p, c, s)
+            found.v[count] = np.float32(dj) + point_v(points, q, p, c, s)
+            found.value[count] = points[q, p, 2]
+            found.number[count] = ((j + dj) % rows) * columns + (i + di) % columns
+            count += 1
+    return count
 
 
 @kernel
-def cell_grid_rows(cells, grid, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
-    """`cell_rows` on the tile's own grid, for any metric but Minkowski's.
+def _search(points, here, bound, kind, found, run, first, second):  # type: ignore[no-untyped-def]
+    """Find each sample's two nearest points; `kind` holds metric and power."""
+    metric = kind[0]
+    first[:] = np.float32(1e9)
+    second[:] = np.float32(1e9)
+    run.which[:] = 0
+    count = _gather(points, here, 1, 0, found)
+    _compare(0, count, kind, found, run, first, second)
+    if _any_above(second, bound * bound if metric == EUCLID else bound):
+        more = _gather(points, here, 2, count, found)
+        _compare(count, more, kind, found, run, first, second)
+    if metric == EUCLID:
+        for x in range(first.shape[0]):
+            first[x] = np.float32(math.sqrt(first[x]))
+            second[x] = np.float32(math.sqrt(second[x]))
 
-    The samples of a row that lie in one cell share the points they look at, so these are gathered
-    once, and each point is compared with all of them in a loop that runs in vectors.
 
-    Parameters
-    ----------
-    cells : Cells
-    grid : Grid
-    want_border : bool
-        As in `cell_rows`.
-    out : (8, y1 - y0, W) float32
-        As in `cell_rows`, just the band's rows.
+@kernel
+def _bound(points, here, bound, kind, found, run, first, best, beyond):  # type: ignore[no-untyped-def]
+    """Find each sample's distance to the nearest bisector, and the random value of the cell beyond it.
+
+    A point farther than first + 2 best cannot bound the cell any more. For other metrics than Euclid's the
+    border lies where the second nearest point is as far as the nearest.
     """
-    points, jitter, metric, _ = cells
-    fractions, starts, runs = grid.columns
-    height = grid.height
-    rows = points.shape[0] - 6
-    columns = points.shape[1] - 6
-    n = out.shape[2]
-    near_u, near_v = np.empty(n, np.float32), np.empty(n, np.float32)
-    near = np.empty(n, np.int32)
-    pu, pv, pr = np.empty(25, np.float32), np.empty(25, np.float32), np.empty(25, np.float32)
-    pi, pj = np.empty(25, np.int32), np.empty(25, np.int32)
-    found = (pu, pv, pr, pi, pj)
-    slack = np.float32(0.5) * (np.float32(1.0) - jitter)
-    bound = np.float32(1.0) + slack
-    far = bound * bound if metric == 0 else bound
-    for y in range(y0, y1):
-        v = (y + 0.5) * rows / height
-        row = int(v)
-        fv = np.float32(v - row)
-        j = row % rows + 3
-        for run in range(runs.shape[0]):
-            i = runs[run] + 3
-            a, b = starts[run], starts[run + 1]
-            first, second = out[0, y - y0, a:b], out[1, y - y0, a:b]
-            places, index = fractions[a:b], near[a:b]
-            first[:] = np.float32(1e9)
-            second[:] = np.float32(1e9)
-            index[:] = 0
-            count = _gather(points, grid, i, j, fv, 1, 0, found)
-            _nearest_of(0, count, metric, pu, pv, places, first, second, index)
-            if _any_above(second, far):
-                more = _gather(points, grid, i, j, fv, 2, count, found)
-                _nearest_of(count, more, metric, pu, pv, places, first, second, index)
-            to_u, to_v = near_u[a:b], near_v[a:b]
-            for x in range(places.shape[0]):
-                k = index[x]
-                to_u[x] = pu[k] - places[x]
-                to_v[x] = pv[k]
-                out[3, y - y0, a + x] = pr[k]
-                out[7, y - y0, a + x] = np.float32(
-                    (j + pj[k] - 3) % rows * columns + (i + pi[k] - 3) % columns
-                )
-            if metric == 0:
-                _roots(first, second)
-            if not want_border:
-                continue
-            best, beyond = out[2, y - y0, a:b], out[4, y - y0, a:b]
-            best[:] = np.float32(1e9)
-            count = _gather(points, grid, i, j, fv, 1, 0, found)
-            for k in range(count):
-                _bisect(pu[k], pv[k], pr[k], places, to_u, to_v, best, beyond)
-            if _any_beyond(first, best, bound):
-                more = _gather(points, grid, i, j, fv, 2, count, found)
-                for k in range(count, more):
-                    _bisect(pu[k], pv[k], pr[k], places, to_u, to_v, best, beyond)
-            if metric != 0:
-                for x in range(best.shape[0]):
-                    best[x] = np.float32(0.5) * (second[x] - first[x])
-        for x in range(n):
-            out[5, y - y0, x] = -near_u[x]
-            out[6, y - y0, x] = -near_v[x]
-
-
-@inlined
-def _gather(points, grid, i, j, fv, ring, count, found):  # type: ignore[no-untyped-def]
-    """Put the points of one ring of cells (the first with the cell itself) behind the `count` there are.
-
-    found : (25,) each, the points' places in u and v, random values, and columns and rows from (i, j).
-    """
-    pu, pv, pr, pi, pj = found
-    c, s = grid.c, grid.s
-    for dj in range(-ring, ring + 1):
-        for di in range(-ring, ring + 1):
-            if ring == 2 and -2 < di < 2 and -2 < dj < 2:
-                continue
-            pu[count] = np.float32(di) + point_u(points, j + dj, i + di, c, s)
-            pv[count] = np.float32(dj) + point_v(points, j + dj, i + di, c, s) - fv
-            pr[count] = points[j + dj, i + di, 2]
-            pi[count] = di
-            pj[count] = dj
-            count += 1
-    return count
+    best[:] = np.float32(1e9)
+    count = _gather(points, here, 1, 0, found)
+    _bisect(0, count, kind, found, run, first, best, beyond)
+    if _any_beyond(first, best, bound):
+        more = _gather(points, here, 2, count, found)
+        _bisect(count, more, kind, found, run, first, best, beyond)
 
 
 @inlined
@@ -451,76 +339,87 @@ def _any_beyond(first, best, bound):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _roots(first, second):  # type: ignore[no-untyped-def]
-    for x in range(first.shape[0]):
-        first[x] = np.float32(math.sqrt(first[x]))
-        second[x] = np.float32(math.sqrt(second[x]))
+def _length(du, dv, metric, power):  # type: ignore[no-untyped-def]
+    """A length that orders like the metric's; Euclid's is squared until the end."""
+    if metric == EUCLID:
+        return du * du + dv * dv
+    du = abs(du)
+    dv = abs(dv)
+    if metric == MANHATTAN:
+        return du + dv
+    if metric == CHEBYSHEV:
+        return max(du, dv)
+    return np.float32((du**power + dv**power) ** (np.float32(1.0) / power))
+
+
+@kernel
+def _compare(first_k, last_k, kind, found, run, first, second):  # type: ignore[no-untyped-def]
+    """Compare some points with a run of samples.
+
+    Each in two loops, since the compiler makes vectors only of loops over few arrays, and the first of them
+    once for each metric. Arrays are taken out of their tuples before the loops: each time costs as much as
+    some samples.
+    """
+    u, v, _, _, index, away = run
+    pu, pv, _, _ = found
+    metric, power = kind
+    for k in range(first_k, last_k):
+        if metric == EUCLID:
+            _measure(pu[k], pv[k], EUCLID, power, u, v, away)
+        elif metric == MANHATTAN:
+            _measure(pu[k], pv[k], MANHATTAN, power, u, v, away)
+        elif metric == CHEBYSHEV:
+            _measure(pu[k], pv[k], CHEBYSHEV, power, u, v, away)
+        else:
+            _measure(pu[k], pv[k], MINKOWSKI, power, u, v, away)
+        _keep_nearest(np.int32(k), away, index, first, second)
 
 
 @inlined
-def _nearest_of(k0, k1, metric, pu, pv, places, first, second, index):  # type: ignore[no-untyped-def]
-    for k in range(k0, k1):
-        if metric == 0:
-            _nearer_euclid(pu[k], pv[k], np.int32(k), places, first, second, index)
-        elif metric == 1:
-            _nearer_manhattan(pu[k], pv[k], np.int32(k), places, first, second, index)
+def _measure(pu, pv, metric, power, u, v, away):  # type: ignore[no-untyped-def]
+    for x in range(u.shape[0]):
+        away[x] = _length(pu - u[x], pv - v[x], metric, power)
+
+
+@inlined
+def _keep_nearest(k, away, index, first, second):  # type: ignore[no-untyped-def]
+    for x in range(away.shape[0]):
+        d, f, s, i = away[x], first[x], second[x], index[x]
+        first[x] = min(d, f)
+        second[x] = min(s, max(d, f))
+        index[x] = k if d < f else i
+
+
+@kernel
+def _bisect(first_k, last_k, kind, found, run, first, best, beyond):  # type: ignore[no-untyped-def]
+    """Distances of a run of samples to the borders between some points' cells and each sample's own."""
+    u, v, to_u, to_v, index, away = run
+    pu, pv, values, _ = found
+    metric, power = kind
+    for k in range(first_k, last_k):
+        if metric == EUCLID:
+            _to_bisector(pu[k], pv[k], u, v, to_u, to_v, away)
         else:
-            _nearer_chebyshev(pu[k], pv[k], np.int32(k), places, first, second, index)
+            for x in range(first.shape[0]):
+                d = np.float32(0.5) * (_length(pu[k] - u[x], pv[k] - v[x], metric, power) - first[x])
+                away[x] = d if index[x] != k else np.float32(1e9)
+        _keep_border(values[k], away, best, beyond)
 
 
-@kernel
-def _nearer_euclid(pu, pv, k, places, first, second, index):  # type: ignore[no-untyped-def]
-    """Compare one point with a run of samples."""
-    for x in range(places.shape[0]):
-        du = pu - places[x]
-        d = du * du + pv * pv
-        f = first[x]
-        other = second[x]
-        other = d if d < other else other
-        second[x] = f if d < f else other
-        index[x] = k if d < f else index[x]
-        first[x] = d if d < f else f
-
-
-@kernel
-def _nearer_manhattan(pu, pv, k, places, first, second, index):  # type: ignore[no-untyped-def]
-    """`_nearer_euclid` with diamond-shaped distances."""
-    for x in range(places.shape[0]):
-        d = abs(pu - places[x]) + abs(pv)
-        f = first[x]
-        other = second[x]
-        other = d if d < other else other
-        second[x] = f if d < f else other
-        index[x] = k if d < f else index[x]
-        first[x] = d if d < f else f
-
-
-@kernel
-def _nearer_chebyshev(pu, pv, k, places, first, second, index):  # type: ignore[no-untyped-def]
-    """`_nearer_euclid` with square distances."""
-    side = abs(pv)
-    for x in range(places.shape[0]):
-        d = abs(pu - places[x])
-        d = d if d > side else side
-        f = first[x]
-        other = second[x]
-        other = d if d < other else other
-        second[x] = f if d < f else other
-        index[x] = k if d < f else index[x]
-        first[x] = d if d < f else f
-
-
-@kernel
-def _bisect(pu, pv, value, places, to_u, to_v, best, beyond):  # type: ignore[no-untyped-def]
-    """Distance of a run of samples to the bisector between one point and each sample's nearest."""
-    for x in range(places.shape[0]):
-        du = pu - places[x]
-        eu = du - to_u[x]
-        ev = pv - to_v[x]
+@inlined
+def _to_bisector(pu, pv, u, v, to_u, to_v, away):  # type: ignore[no-untyped-def]
+    for x in range(away.shape[0]):
+        du, dv = pu - u[x], pv - v[x]
+        eu, ev = du - to_u[x], dv - to_v[x]
         square = eu * eu + ev * ev
-        d = np.float32(0.5) * ((du + to_u[x]) * eu + (pv + to_v[x]) * ev)
+        d = np.float32(0.5) * ((du + to_u[x]) * eu + (dv + to_v[x]) * ev)
         d = d / np.float32(math.sqrt(square + np.float32(1e-24)))
-        d = d if square > np.float32(1e-12) else np.float32(1e9)
-        b = best[x]
-        beyond[x] = value if d < b else beyond[x]
-        best[x] = d if d < b else b
+        away[x] = d if square > np.float32(1e-12) else np.float32(1e9)
+
+
+@inlined
+def _keep_border(value, away, best, beyond):  # type: ignore[no-untyped-def]
+    for x in range(away.shape[0]):
+        d, b, old = away[x], best[x], beyond[x]
+        beyond[x] = value if d < b else old
+        best[x] = min(d, b)

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from reedloom.kernels.colours import linear_from_oklab, oklab_from_linear
+from reedloom.kernels.jit import inlined
 from reedloom.kernels.tones import average_table_rows
 
 TABLE = 4096
@@ -72,6 +73,15 @@ def curve_segments(knots: Knots) -> tuple[np.ndarray, float]:
 def curve_table(knots: Knots) -> np.ndarray:
     """A tone curve sampled evenly from 0 to 1: (TABLE,) float32."""
     return evaluate_curve(knots, np.linspace(0, 1, TABLE)).astype(np.float32)
+
+
+@inlined
+def table_at(table, t):  # type: ignore[no-untyped-def]
+    """An evenly sampled table of numbers read at a place from 0 to 1, between neighbours."""
+    last = table.shape[0] - 1
+    place = t * np.float32(last)
+    cell = min(np.int32(place), np.int32(last - 1))
+    return table[cell] + (place - np.float32(cell)) * (table[cell + 1] - table[cell])
 
 
 def read_table(table: np.ndarray, value: np.ndarray) -> np.ndarray:

@@ -48,7 +48,7 @@ def read_linear(b, source, pairs, line, x, width, height, channels, opening):  #
     -------
     int32, one bit a sample
     """
-    v = _Vectors(b)
+    v = Vectors(b)
     run = _Run(v, (source, pairs, line), x, (width, height, channels), opening, beside=0)
     with b.if_else(run.is_grey) as (grey, colour):
         with grey:
@@ -76,7 +76,7 @@ def read_spline(b, source, pairs, line, x, width, height, channels, opening):  #
     -------
     int32, one bit a sample
     """
-    v = _Vectors(b)
+    v = Vectors(b)
     run = _Run(v, (source, pairs, line), x, (width, height, channels), opening, beside=1)
     across, along = v.spline_weights(run.across), v.spline_weights(run.along)
     with b.if_else(run.is_grey) as (grey, colour):
@@ -145,7 +145,7 @@ class _Run:
         v.fetch(self.row(ROWS_AHEAD), self.at[::_EVERY], _TO_SECOND)
 
 
-class _Vectors:
+class Vectors:
     """The few vector terms the step is written in, over one LLVM builder."""
 
     def __init__(self, builder: Any) -> None:
@@ -168,6 +168,12 @@ class _Vectors:
         """An intrinsic function over each of the lanes."""
         kind = values[0].type
         return self.call(f"llvm.{name}.v{kind.count}f32", kind, *values)
+
+    def floor_of_single(self) -> Any:
+        """The function that rounds one number down."""
+        kind = self.ir.FunctionType(self.single, [self.single])
+        name = "llvm.floor.f32"
+        return self.b.module.globals.get(name) or self.ir.Function(self.b.module, kind, name)
 
     def constant(self, value: float) -> Any:
         """One number in all lanes."""

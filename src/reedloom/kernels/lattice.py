@@ -16,7 +16,9 @@ import numpy as np
 from reedloom.kernels.cells import GridColumns
 from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import reads_of, way
+from reedloom.kernels.lanes import LANES
+from reedloom.kernels.lattice_lanes import add_corners
+from reedloom.kernels.places import FINE, reads_of, way
 
 GRADIENT_DEVIATION = 0.2520
 """Standard deviation of one octave of gradient noise (measured, in lattice units)."""
@@ -24,6 +26,10 @@ VALUE_DEVIATION = 0.1740
 """Standard deviation of one octave of value noise with quintic fade (measured)."""
 FADES = {"smooth": 0, "cubic": 1, "straight": 2}
 """How a lattice value passes into the next: K. Perlin's quintic, a cubic, or a straight line."""
+AT_ONCE = 2048
+"""Readings of fine samples that are made together."""
+FAINTEST = 0.6
+"""Octaves with so many cells a sample or more add nothing."""
 TABLE = 1024
 """Lattices finer than this reuse their corners after so many cells, which bounds the memory."""
 
@@ -83,15 +89,19 @@ class Lattice:
         return self if u == v == 0 else replace(self, shift=shift)
 
     def planes(self, evolution: float) -> np.ndarray:
-        """Value, slope in u and slope in v of each corner: (rows, columns, 3) float32."""
+        """What each corner holds after some evolution, the first row and column once more at the end.
+
+        Returns
+        -------
+        (rows + 1, columns + 1, 1) float32 values, or (rows + 1, columns + 1, 2) float32 slopes in u and v
+        """
         phase, turns = self.phases[..., 0], self.phases[..., 1]
-        planes = np.zeros((*phase.shape, 3), np.float32)
         if self.is_value:
-            planes[..., 0] = 0.5 - np.abs((phase + 2 * turns * np.float32(evolution % 1.0)) % 2 - 1)
+            planes = (0.5 - np.abs((phase + 2 * turns * np.float32(evolution % 1.0)) % 2 - 1))[..., None]
         else:
             angle = (2 * math.pi) * (phase + turns * np.float32(evolution % 1.0))
-            planes[..., 1], planes[..., 2] = np.cos(angle), np.sin(angle)
-        return planes
+            planes = np.stack([np.cos(angle), np.sin(angle)], axis=-1)
+        return np.pad(planes.astype(np.float32), ((0, 1), (0, 1), (0, 0)), mode="wrap")
 
     def corners(self, evolution: float | None) -> Corners:
         """For the loops: planes after so much evolution, or phases where each sample has its own."""
@@ -104,7 +114,7 @@ class Corners(NamedTuple):
 
     Attributes
     ----------
-    table : (rows, columns, 2 or 3) float32
+    table : float32
         A `Lattice`'s phases, or the planes it has after some evolution.
     columns, rows : int
         Cells across and down the tile; the table may hold fewer and is then read around.
@@ -145,6 +155,10 @@ class FadedColumns(NamedTuple):
         return cls(columns, faded)
 
 
+FADE_POWERS = np.array([[0, 0, 10, -15, 6], [0, 3, -2, 0, 0], [1, 0, 0, 0, 0]], np.float32)
+"""Each fade's coefficients, from the first power of a place between two corners to the fifth."""
+
+
 @inlined
 def _fade(t, fade):  # type: ignore[no-untyped-def]
     if fade == 2:
@@ -175,7 +189,7 @@ def add_lattice_rows(corners, faded, height, amount, out, y0, y1):  # type: igno
     """
     planes, columns, rows, _, shift_v, fade = corners
     (fractions, starts, cells), weights = faded
-    table_rows, table_columns = planes.shape[0], planes.shape[1]
+    table_rows, table_columns = planes.shape[0] - 1, planes.shape[1] - 1
     for y in range(y0, y1):
         v = (y + 0.5) * rows / height + shift_v
         row = int(v)
@@ -188,19 +202,23 @@ def add_lattice_rows(corners, faded, height, amount, out, y0, y1):  # type: igno
         for run in range(cells.shape[0]):
             k = cells[run] % table_columns
             n = (cells[run] + 1) % columns % table_columns
-            top = upper[k, 0] + upper[k, 2] * fy
-            bottom = lower[k, 0] + lower[k, 2] * gy
-            left = (top + wy * (bottom - top)) * amount
-            left_rise = (upper[k, 1] + wy * (lower[k, 1] - upper[k, 1])) * amount
-            top = upper[n, 0] + upper[n, 2] * fy
-            bottom = lower[n, 0] + lower[n, 2] * gy
-            right_rise = (upper[n, 1] + wy * (lower[n, 1] - upper[n, 1])) * amount
+            left, left_rise = _line(upper[k], lower[k], fy, gy, wy, amount)
+            right, right_rise = _line(upper[n], lower[n], fy, gy, wy, amount)
             # The right corner's line starts one cell on; what parts it from the left one is mixed in.
-            apart = (top + wy * (bottom - top)) * amount - right_rise - left
+            apart = right - right_rise - left
             rise_apart = right_rise - left_rise
             for x in range(starts[run], starts[run + 1]):
                 fx = fractions[x]
                 line[x] += left + left_rise * fx + weights[x] * (apart + rise_apart * fx)
+
+
+@inlined
+def _line(above, below, fy, gy, wy, amount):  # type: ignore[no-untyped-def]
+    """Two planes above one another, mixed down: what they give below the corner, and how it rises across."""
+    if above.shape[0] == 1:
+        return (above[0] + wy * (below[0] - above[0])) * amount, np.float32(0.0)
+    top, bottom = above[1] * fy, below[1] * gy
+    return (top + wy * (bottom - top)) * amount, (above[0] + wy * (below[0] - above[0])) * amount
 
 
 @inlined
@@ -215,6 +233,7 @@ def _corner(place, shift, count, table):  # type: ignore[no-untyped-def]
     cell = np.int32(at)
     part = np.float32(at - cell)
     first = cell - np.int32(count) if cell >= count else cell
+    first = max(min(first, np.int32(count - 1)), np.int32(0))  # both ends, for places that are no numbers
     second = first + np.int32(1) if first < count - 1 else np.int32(0)
     if count > table:
         return first % table, second % table, part
@@ -250,24 +269,49 @@ def add_lattice_places(corners, finest, place, footprint, amount, out):  # type:
         The rows of one band.
     """
     for y in range(out.shape[0]):
-        for x in range(out.shape[1]):
-            weight = octave_weight(finest * footprint[y, x]) * amount
-            if weight != 0.0:
-                out[y, x] += weight * _read(corners, place[y, x, 0], place[y, x, 1])
+        _add_row(corners, finest, place[y].reshape(-1), footprint[y], amount, out[y])
+
+
+@kernel
+def _add_row(corners, finest, pairs, reach, amount, line):  # type: ignore[no-untyped-def]
+    """Add one octave to samples in a row, with their places and how far each reaches."""
+    planes, columns, rows, shift_u, shift_v, fade = corners
+    n = line.shape[0]
+    x = 0
+    if columns < planes.shape[1] and rows < planes.shape[0]:
+        table = planes.reshape(-1)
+        shape = np.array([columns, rows, planes.shape[2] - 1], np.int32)
+        numbers = np.empty(9, np.float32)
+        numbers[0], numbers[1], numbers[2], numbers[3] = shift_u, shift_v, finest, amount
+        numbers[4:] = FADE_POWERS[fade]
+        while x + LANES <= n:
+            add_corners(table, pairs, reach, line, x, shape, numbers)
+            x += LANES
+    while x < n:
+        weight = octave_weight(finest * reach[x]) * amount
+        if weight != 0.0:
+            line[x] += weight * _read(corners, pairs[2 * x], pairs[2 * x + 1])
+        x += 1
+
+
+@inlined
+def _plane(corner, x, y):  # type: ignore[no-untyped-def]
+    """What a corner gives at (x, y) from it."""
+    return corner[0] if corner.shape[0] == 1 else corner[0] * x + corner[1] * y
 
 
 @inlined
 def _read(corners, u, v):  # type: ignore[no-untyped-def]
     """One octave at a place."""
     planes, columns, rows, shift_u, shift_v, fade = corners
-    i0, i1, fx = _corner(u, shift_u, columns, planes.shape[1])
-    j0, j1, fy = _corner(v, shift_v, rows, planes.shape[0])
+    i0, i1, fx = _corner(u, shift_u, columns, planes.shape[1] - 1)
+    j0, j1, fy = _corner(v, shift_v, rows, planes.shape[0] - 1)
     gx = fx - np.float32(1.0)
     gy = fy - np.float32(1.0)
-    a = planes[j0, i0, 0] + planes[j0, i0, 1] * fx + planes[j0, i0, 2] * fy
-    b = planes[j0, i1, 0] + planes[j0, i1, 1] * gx + planes[j0, i1, 2] * fy
-    c = planes[j1, i0, 0] + planes[j1, i0, 1] * fx + planes[j1, i0, 2] * gy
-    d = planes[j1, i1, 0] + planes[j1, i1, 1] * gx + planes[j1, i1, 2] * gy
+    a = _plane(planes[j0, i0], fx, fy)
+    b = _plane(planes[j0, i1], gx, fy)
+    c = _plane(planes[j1, i0], fx, gy)
+    d = _plane(planes[j1, i1], gx, gy)
     return _mix(a, b, c, d, fx, fy, fade)
 
 
@@ -293,27 +337,87 @@ def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  #
         The rows of one band.
     """
     columns, rows, finest, limit = fineness
+    width = out.shape[1]
+    reach = np.empty(width, np.float32)
+    reads = Reads(
+        np.empty(2 * AT_ONCE, np.float32), np.empty(AT_ONCE, np.float32), np.empty(AT_ONCE, np.int32),
+        np.empty(AT_ONCE, np.float32), np.empty(AT_ONCE, np.float32),
+    )  # fmt: skip
     for y in range(out.shape[0]):
-        for x in range(out.shape[1]):
-            reach = footprint[y, x]
-            splits, across, along = reads_of(place, y0 + y, x, reach, columns, rows, finest, limit)
-            weight = octave_weight(finest * reach / (1 << splits)) * amount
-            if weight == 0.0:
+        filled = 0
+        row = y0 + y
+        for x in range(width):
+            whole = footprint[y, x]
+            reach[x] = whole
+            if finest * whole <= FINE or whole >= limit:
                 continue
-            u = place[y0 + y, x, 0]
-            v = place[y0 + y, x, 1]
+            splits, across, along = reads_of(place, row, x, whole, columns, rows, finest, limit)
+            part = whole / np.float32(1 << splits)
             if across == 1 and along == 1:
-                out[y, x] += weight * _read(corners, u, v)
+                reach[x] = part
                 continue
-            right_u, down_u = way(place, y0 + y, x, 0)
-            right_v, down_v = way(place, y0 + y, x, 1)
-            total = np.float32(0)
-            for j in range(along):
-                t = np.float32((j + 0.5) / along - 0.5)
-                for i in range(across):
-                    s = np.float32((i + 0.5) / across - 0.5)
-                    total += _read(corners, u + down_u * t + right_u * s, v + down_v * t + right_v * s)
-            out[y, x] += weight * total / np.float32(across * along)
+            reach[x] = limit  # beyond which nothing is left to read
+            if finest * part < FAINTEST:
+                if filled + across * along > AT_ONCE:
+                    _add_reads(corners, finest, reads, filled, amount, out[y])
+                    filled = 0
+                filled = _queue_reads(reads, filled, place, row, x, across, along, part)
+        _add_row(corners, finest, place[row].reshape(-1), reach, amount, out[y])
+        _add_reads(corners, finest, reads, filled, amount, out[y])
+
+
+class Reads(NamedTuple):
+    """Readings that wait to be made together, several of them for each of some samples.
+
+    Attributes
+    ----------
+    pairs : (2 n,) float32
+        Their places.
+    reach : (n,) float32
+        How far each reaches, in widths.
+    sample : (n,) int32
+        Where in its row the sample is that each belongs to.
+    share : (n,) float32
+        How much of that sample it is.
+    value : (n,) float32
+        For what is read.
+    """
+
+    pairs: np.ndarray
+    reach: np.ndarray
+    sample: np.ndarray
+    share: np.ndarray
+    value: np.ndarray
+
+
+@inlined
+def _queue_reads(reads, filled, place, y, x, across, along, reach):  # type: ignore[no-untyped-def]
+    """Add a sample's readings to those that wait; how many they are then."""
+    right_u, down_u = way(place, y, x, 0)
+    right_v, down_v = way(place, y, x, 1)
+    share = np.float32(1 / (across * along))
+    for j in range(along):
+        t = np.float32((j + 0.5) / along - 0.5)
+        u = place[y, x, 0] + down_u * t
+        v = place[y, x, 1] + down_v * t
+        for i in range(across):
+            s = np.float32((i + 0.5) / across - 0.5)
+            reads.pairs[2 * filled] = u + right_u * s
+            reads.pairs[2 * filled + 1] = v + right_v * s
+            reads.reach[filled] = reach
+            reads.sample[filled] = x
+            reads.share[filled] = share
+            filled += 1
+    return filled
+
+
+@kernel
+def _add_reads(corners, finest, reads, filled, amount, line):  # type: ignore[no-untyped-def]
+    """Make the readings that wait, and add each one's share to its sample."""
+    reads.value[:filled] = 0.0
+    _add_row(corners, finest, reads.pairs[: 2 * filled], reads.reach[:filled], amount, reads.value[:filled])
+    for k in range(filled):
+        line[reads.sample[k]] += reads.share[k] * reads.value[k]
 
 
 @kernel
@@ -367,10 +471,13 @@ def octave_weight(cells_per_sample):  # type: ignore[no-untyped-def]
     It follows the mean of the noise's spectrum under a box the size of a sample, so that a large
     map averaged down is the small map.
     """
-    if cells_per_sample >= 0.6:
+    if cells_per_sample >= FAINTEST:
         return np.float32(0.0)
     q = np.float32(cells_per_sample)
-    soft = np.float32(math.exp(-np.float32(0.65) * q * q))
+    p = np.float32(-0.65) * q * q  # from here on exp(p), to 5e-6
+    soft = np.float32(1.0) + p * (
+        np.float32(1.0) + p * (np.float32(1 / 2) + p * (np.float32(1 / 6) + p * np.float32(1 / 24)))
+    )
     if q <= 0.5:
         return soft
     t = (np.float32(0.6) - q) * np.float32(10.0)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 
 import numpy as np
@@ -102,7 +101,16 @@ def measure_footprint(place: np.ndarray, bands: Callable[..., None], aspect: flo
 
 @inlined
 def _near(d):  # type: ignore[no-untyped-def]
-    return abs(d - np.float32(math.floor(d + np.float32(0.5))))
+    return abs(d - np.floor(d + np.float32(0.5)))
+
+
+@inlined
+def _reach(u, v, before, after, k, aspect):  # type: ignore[no-untyped-def]
+    """How far a place is from the nearer of its two neighbours in a direction."""
+    return min(
+        max(_near(before[k] - u), _near(before[k + 1] - v) * aspect),
+        max(_near(after[k] - u), _near(after[k + 1] - v) * aspect),
+    )
 
 
 @kernel
@@ -122,21 +130,21 @@ def footprint_rows(place, aspect, out, y0, y1):  # type: ignore[no-untyped-def]
         In widths; rows y0 to y1 are filled.
     """
     height, width = out.shape
+    around = np.empty(2 * width + 4, np.float32)
     for y in range(y0, y1):
         up, down = beside(y, height)
+        here = place[y].reshape(-1)
+        above, below = place[up].reshape(-1), place[down].reshape(-1)
+        line = out[y]
+        around[:2] = here[2 * width - 2 :]
+        around[2 : 2 * width + 2] = here
+        around[2 * width + 2 :] = here[:2]
+        right = around[4:]
         for x in range(width):
-            left, right = beside(x, width)
-            u = place[y, x, 0]
-            v = place[y, x, 1]
-            across = min(
-                max(_near(place[y, left, 0] - u), _near(place[y, left, 1] - v) * aspect),
-                max(_near(place[y, right, 0] - u), _near(place[y, right, 1] - v) * aspect),
-            )
-            along = min(
-                max(_near(place[up, x, 0] - u), _near(place[up, x, 1] - v) * aspect),
-                max(_near(place[down, x, 0] - u), _near(place[down, x, 1] - v) * aspect),
-            )
-            out[y, x] = max(across, along)
+            k = 2 * x
+            u, v = here[k], here[k + 1]
+            across = _reach(u, v, around, right, k, aspect)
+            line[x] = max(across, _reach(u, v, above, below, k, aspect))
 
 
 def split_places(place: np.ndarray, y0: int, y1: int) -> np.ndarray:
@@ -160,9 +168,9 @@ def split_places(place: np.ndarray, y0: int, y1: int) -> np.ndarray:
 def _step(before, here, after):  # type: ignore[no-untyped-def]
     """The change from one sample to the next, from the nearer of both neighbours, the short way."""
     back = here - before
-    back -= np.float32(math.floor(back + np.float32(0.5)))
+    back -= np.floor(back + np.float32(0.5))
     on = after - here
-    on -= np.float32(math.floor(on + np.float32(0.5)))
+    on -= np.floor(on + np.float32(0.5))
     return back if abs(back) < abs(on) else on
 
 

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from reedloom.kernels.elements import around, in_tile
 from reedloom.kernels.jit import inlined, kernel
 
 REACH = 3
@@ -39,67 +40,39 @@ class Rows(NamedTuple):
     tilt: np.float32
 
 
-class Scales(NamedTuple):
-    """The scale at each of some places; every array is (n,).
-
-    Attributes
-    ----------
-    inward : float32
-        The way to its edge in tiles, below 0 where there is none.
-    number : int64
-    u, v : float32
-        The place within it.
-    raised, beneath : float32
-        Its height, and that of what it lies on.
-    """
-
-    inward: np.ndarray
-    number: np.ndarray
-    u: np.ndarray
-    v: np.ndarray
-    raised: np.ndarray
-    beneath: np.ndarray
-
-    @classmethod
-    def empty(cls, count: int) -> Scales:
-        """Room for so many places, from 0 up."""
-        first, number = np.empty(count, np.float32), np.empty(count, np.int64)
-        return cls(first, number, *(np.empty(count, np.float32) for _ in range(4)))
-
-
 @kernel
-def find_scales(u, v, laid, out):  # type: ignore[no-untyped-def]
+def find_scales(places, laid, out):  # type: ignore[no-untyped-def]
     """Find the uppermost scale at each place, from the lowest row that reaches there up.
 
     Parameters
     ----------
-    u, v : (n,) float32
-        0 to 1.
+    places : (n, 2) float32
+        In tiles.
     laid : Rows
-    out : Scales
-        Filled.
+    out : Elements
+        Filled; lengths in tiles.
     """
     there, uneven, length, tall, roundness, point, tilt = laid
     inwards, numbers, us, vs, raiseds, beneaths = out
     rows, columns = there.shape
     half, zero = np.float32(0.5), np.float32(0)
-    for k in range(u.shape[0]):
-        y = v[k] * np.float32(rows)
+    per_length, per_column = 1.0 / np.float64(length), 1.0 / columns
+    for k in range(places.shape[0]):
+        y = in_tile(places[k, 1]) * np.float32(rows)
         covered = False
         top = 0.0
         for step in range(REACH):
             j = math.floor(y) - step
-            row = j + rows if j < 0 else j - rows if j >= rows else j
-            row %= rows
-            down = (np.float64(y) - j) / length  # 0 at the scale's root, 1 at its end
-            x = u[k] * np.float32(columns) - (half if row % 2 == 1 else zero)
+            row = around(j, rows)
+            down = (np.float64(y) - j) * per_length  # 0 at the scale's root, 1 at its end
+            x = in_tile(places[k, 0]) * np.float32(columns) - (half if row % 2 == 1 else zero)
             i = math.floor(x)
-            column = i + columns if i < 0 else i - columns if i >= columns else i
+            column = around(i, columns)
             across = np.float64(x) - i - 0.5
             if step > 0 and (down > 1.0 or not there[row, column]):
                 continue
             left = (1.0 - down) * length * tall
-            inward = _scale_inward(across, left, roundness, point) / columns
+            inward = _scale_inward(across, left, roundness, point) * per_column
             covers = inward > 0.0 and down <= 1.0 and there[row, column]
             if covers or step == 0:
                 numbers[k] = row * columns + column
@@ -123,5 +96,5 @@ def _scale_inward(across, left, roundness, point):  # type: ignore[no-untyped-de
     side = 0.5 - abs(across)
     end = left / np.float64(np.float32(1) + np.float32(0.8) * point)
     if side < round_ and end < round_:
-        return round_ - math.hypot(round_ - side, round_ - end)
+        return round_ - math.sqrt((round_ - side) ** 2 + (round_ - end) ** 2)
     return min(side, left)

@@ -13,9 +13,6 @@ from reedloom.kernels.cells import (
     MANHATTAN,
     MINKOWSKI,
     Cells,
-    Grid,
-    GridColumns,
-    cell_grid_rows,
     cell_points,
     cell_rows,
     swings,
@@ -131,7 +128,6 @@ def cellular_noise(
     fine = footprint_of(context, footprint) * finest > FINE
 
     still = swings(evolution)
-    gridded = place is None and evolution_map is None and metric != "Minkowski"
 
     def band(y0: int, y1: int) -> None:
         places, sample = _band_places(context, place, footprint, y0, y1, fine)
@@ -160,13 +156,7 @@ def cellular_noise(
                 continue
             found = np.empty((8, *places.shape[:2]), np.float32)
             searched = Cells(points, np.float32(jitter), METRICS[metric], np.float32(power))
-            if gridded:
-                columns = GridColumns.of(octave.columns, places.shape[1])
-                height = context.height * (2 if fine else 1)
-                grid = Grid(columns, height, np.float32(0), *still[0, 0])
-                cell_grid_rows(searched, grid, want_border, found, start, start + len(places))
-            else:
-                cell_rows(searched, places, swing, want_border, found, 0, len(places))
+            cell_rows(searched, places, swing, want_border, found, 0, len(places))
             _add_octave(rows, found, octave, amount, sample, number == 0)
             if number == 0 and "cell_centre" in rows:
                 size = np.array([octave.columns, octave.rows], np.float32)

@@ -7,9 +7,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from reedloom.kernels.cells import Grid, lay_cells
+from reedloom.kernels.cells import lay_cells
 from reedloom.kernels.fractals import plan_octaves
-from reedloom.kernels.grains import RING, TABLE, Scatter, facet_grid_rows, facet_rows
+from reedloom.kernels.grains import RING, TABLE, Scatter, facet_rows
 from reedloom.kernels.hashing import Check, hash_seed, unit_lattice
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
@@ -85,12 +85,9 @@ def facets(table: np.ndarray, columns: int, rows: int, sides: int, sharpness: fl
     """One octave of pyramids, ready to be read."""
 
     def fill(place: np.ndarray, swing: np.ndarray, footprint: np.ndarray, out: np.ndarray) -> None:
-        facet_rows(table, sides, np.float32(sharpness), place, swing, footprint, out)
+        facet_rows(table, sides, np.float32(sharpness), place, swing, out)
 
-    def grid_fill(grid: Grid, out: np.ndarray, y0: int, y1: int) -> None:
-        facet_grid_rows(table, sides, np.float32(sharpness), grid, out, y0, y1)
-
-    return Scatter.of(fill, grid_fill, columns, rows)
+    return Scatter.of(fill, columns, rows)
 
 
 def facet_table(

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from reedloom.kernels.cells import Grid, lay_cells
+from reedloom.kernels.cells import lay_cells
 from reedloom.kernels.fractals import plan_octaves
-from reedloom.kernels.grains import RING, TABLE, Scatter, fibre_grid_rows, fibre_rows
+from reedloom.kernels.grains import RING, TABLE, Scatter, fibre_rows
 from reedloom.kernels.hashing import Check, hash_seed, unit_lattice
 from reedloom.kernels.octaves import AddRows, Reader
 from reedloom.kinds.noise.noise_parts import (
@@ -22,14 +22,14 @@ from reedloom.kinds.noise.noise_parts import (
     sum_rows,
 )
 from reedloom.kinds.place.place_parts import places_of
-from reedloom.kit import GREY, Context, Count, Float, Port, kind
+from reedloom.kit import GREY, Change, Context, Count, Float, Port, kind
 
 
 @kind(
     id="fibre_noise",
     label="Fibre noise",
     family="noise",
-    version=1,
+    version=2,
     purpose="Fine long grains side by side: wood, brushed metal, paper, hair, rushes.",
     inputs=(PLACE, EVOLUTION_MAP),
     outputs=(Port("fibres", GREY),),
@@ -75,6 +75,11 @@ from reedloom.kit import GREY, Context, Count, Float, Port, kind
         SEED,
         EVOLUTION,
     ),
+    changes={
+        2: Change(
+            "Fibres that wander are averaged over all that a sample covers: small maps differ slightly."
+        )
+    },
     synonyms=("grain", "hair", "strands", "brushed", "wood", "streaks"),
 )
 def fibre_noise(
@@ -101,18 +106,12 @@ def fibre_noise(
         return sum_rows(reader, "gradient", plan, hash_seed(seed, 77), 0.2 * waviness / waves)
 
     where = place
-    if waviness > 0 and (place is not None or evolution_map is not None):
+    if waviness > 0:
         add = wander(make_reader(context, place, None, 0.0))
         where, moved = places_of(context, place).copy(), context.full(0.0)
         context.bands(lambda y0, y1: add(1.0, moved[y0:y1], y0, y1))
         where[..., 1] += moved
     reader = make_reader(context, where, evolution_map, evolution)
-    wanders = {
-        n * context.width: wander(
-            Reader.over(n * context.width, n * context.height, None, 0.0, context.bands, context.aspect)
-        )
-        for n in (1, 2, 4)
-    }
     tables = [
         fibre_table(
             hash_seed(seed, layer), along, across, length, thickness, unevenness, slant, context.stop.check
@@ -127,17 +126,7 @@ def fibre_noise(
             fibre_rows(table, np.float32(ends), place, swing, footprint, found)
             np.maximum(out, found, out=out)
 
-    def grid_fill(grid: Grid, out: np.ndarray, y0: int, y1: int) -> None:
-        out[...] = 0
-        found = np.empty_like(out)
-        moved = np.zeros_like(out)
-        if waviness > 0:
-            wanders[out.shape[1]](1.0, moved, y0, y1)
-        for table in tables:
-            fibre_grid_rows(table, np.float32(ends), grid, moved, found, y0, y1)
-            np.maximum(out, found, out=out)
-
-    scatter = Scatter.of(fill, grid_fill, along, across, 0.8 / thickness)
+    scatter = Scatter.of(fill, along, across, 0.8 / thickness)
     return scatter_map(context, reader, [(scatter, 1.0)], 0.0)
 
 

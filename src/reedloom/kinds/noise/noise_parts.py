@@ -137,5 +137,5 @@ def scatter_map(
             else:
                 add(amount, rows, y0, y1)
 
-    context.bands(band, band_rows=16)
+    context.bands(band)
     return out

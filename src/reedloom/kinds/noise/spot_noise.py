@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from reedloom.kernels.cells import Grid, lay_cells
-from reedloom.kernels.grains import RING, TABLE, Scatter, spot_grid_rows, spot_rows
+from reedloom.kernels.cells import lay_cells
+from reedloom.kernels.grains import RING, TABLE, Scatter, spot_rows
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
@@ -73,10 +73,6 @@ def spot_noise(
     def fill(place: np.ndarray, swing: np.ndarray, footprint: np.ndarray, out: np.ndarray) -> None:
         spot_rows(table, np.float32(hardness), place, swing, footprint, out)
 
-    def grid_fill(grid: Grid, out: np.ndarray, y0: int, y1: int) -> None:
-        spot_grid_rows(table, np.float32(hardness), grid, out, y0, y1)
-
     reader = make_reader(context, place, evolution_map, evolution)
-    return scatter_map(
-        context, reader, [(Scatter.of(fill, grid_fill, columns, rows, 0.7 / max(high, 1e-3)), 1.0)], 0.0
-    )
+    scatter = Scatter.of(fill, columns, rows, 0.7 / max(high, 1e-3))
+    return scatter_map(context, reader, [(scatter, 1.0)], 0.0)

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.elements import Elements, cell_in, in_tile
+from reedloom.kernels.jit import kernel
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
     PLACE,
     SEED,
-    Elements,
     bevelled,
     lay_pattern,
-    within_box,
 )
 from reedloom.kit import Context, Count, Float, kind
 
@@ -52,22 +53,34 @@ def basket_pattern(context: Context, *inputs: np.ndarray | None, **values: Any) 
 
     high = rows / context.aspect  # rows in a width
 
-    def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        x, y = u * np.float32(columns), v * np.float32(rows)
-        i, j = np.minimum(x.astype(np.int64), columns - 1), np.minimum(y.astype(np.int64), rows - 1)
-        fu, fv = x - i, y - j
-        lies = (i + j) % 2 == 0
-        along, across = np.where(lies, fu, fv), np.where(lies, fv, fu) * np.float32(strands)
-        k = np.minimum(across.astype(np.int64), strands - 1)
-        part = across - k
-        unit_along = np.where(lies, 1 / columns, 1 / high).astype(np.float32)
-        unit_across = np.where(lies, 1 / high, 1 / columns).astype(np.float32) / np.float32(strands)
-        far = np.full_like(part, 1e3)
-        inward = within_box(far, far, part * unit_across, (1 - part) * unit_across, 0.0, values["gap"])
-        ends = np.minimum(along, 1 - along) * unit_along
-        inward = np.minimum(inward, ends + np.float32(values["gap"] / 2))
-        arch = np.float32(values["arch"])
-        raised = 1 - arch + arch * np.sqrt(np.maximum(1 - (2 * along - 1) ** 2, 0))
-        return Elements(inward, (j * columns + i) * strands + k, along, part, raised)
+    def find(places: np.ndarray, found: Elements) -> None:
+        find_strands(
+            places, columns, rows, strands, high, values["gap"] / 2, np.float32(values["arch"]), found
+        )
 
     return lay_pattern(context, inputs[0], find, values, columns * rows * strands, 1 / max(columns, rows))
+
+
+@kernel
+def find_strands(places, columns, rows, strands, high, half_gap, arch, found):  # type: ignore[no-untyped-def]
+    """Find the strand at each place.
+
+    columns, rows, strands : blocks across and down, and strands in each; high : rows in a width; half_gap :
+    half the gap, in widths; arch : how much lower a strand's ends lie, 0 to 1.
+    """
+    one = np.float32(1.0)
+    for k in range(places.shape[0]):
+        x, y = in_tile(places[k, 0]) * np.float32(columns), in_tile(places[k, 1]) * np.float32(rows)
+        i, j = cell_in(x, columns), cell_in(y, rows)
+        fu, fv = x - np.float32(i), y - np.float32(j)
+        lies = (i + j) % 2 == 0
+        along, across = (fu, fv * np.float32(strands)) if lies else (fv, fu * np.float32(strands))
+        unit_along, unit_across = (1 / columns, 1 / high) if lies else (1 / high, 1 / columns)
+        strand = cell_in(across, strands)
+        part = across - np.float32(strand)
+        side = min(part, one - part) * unit_across / strands
+        found.inward[k] = min(side, min(along, one - along) * unit_along + half_gap)
+        found.number[k] = (j * columns + i) * strands + strand
+        found.u[k], found.v[k] = along, part
+        bow = np.float32(2.0) * along - one
+        found.raised[k] = one - arch + arch * np.float32(math.sqrt(max(one - bow * bow, np.float32(0.0))))

@@ -6,15 +6,15 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.elements import Elements, cell_in, corner_of, in_tile, within_box
+from reedloom.kernels.jit import kernel
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
     PLACE,
     SEED,
-    Elements,
     bevelled,
     lay_pattern,
-    within_box,
 )
 from reedloom.kit import Choice, Context, Count, Length, kind
 
@@ -47,14 +47,27 @@ def checks(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[
 
     high = rows / context.aspect  # rows in a width
 
-    def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        x, y = u * np.float32(columns), v * np.float32(rows)
-        i, j = np.minimum(x.astype(np.int64), columns - 1), np.minimum(y.astype(np.int64), rows - 1)
-        fu, fv = x - i, y - j
-        inward = within_box(
-            fu / columns, (1 - fu) / columns, fv / high, (1 - fv) / high, values["corner"], values["gap"]
-        )
-        raised = ((i + j) % 2 == 0).astype(np.float32) if second else None
-        return Elements(inward, j * columns + i, fu, fv, raised)
+    corner = corner_of(values["corner"], values["gap"])
+
+    def find(places: np.ndarray, found: Elements) -> None:
+        find_fields(places, columns, rows, high, corner, second, found)
 
     return lay_pattern(context, inputs[0], find, values, columns * rows)
+
+
+@kernel
+def find_fields(places, columns, rows, high, corner, second, found):  # type: ignore[no-untyped-def]
+    """Find the field at each place.
+
+    columns, rows : fields across and down; high : rows in a width; corner : from `corner_of`; second :
+    whether only every second one is raised.
+    """
+    for k in range(places.shape[0]):
+        x, y = in_tile(places[k, 0]) * np.float32(columns), in_tile(places[k, 1]) * np.float32(rows)
+        i, j = cell_in(x, columns), cell_in(y, rows)
+        fu, fv = x - np.float32(i), y - np.float32(j)
+        found.inward[k] = within_box(fu / columns, (1 - fu) / columns, fv / high, (1 - fv) / high, corner)
+        found.number[k] = j * columns + i
+        found.u[k], found.v[k] = fu, fv
+        if second:
+            found.raised[k] = np.float32(1.0) if (i + j) % 2 == 0 else np.float32(0.0)

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Any
+import math
+from typing import Any, NamedTuple
 
 import numpy as np
 
+from reedloom.kernels.elements import Elements, around, cell_in, corner_of, in_tile, within_box
 from reedloom.kernels.hashing import unit_lattice
+from reedloom.kernels.jit import kernel
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
     PLACE,
     SEED,
-    Elements,
     bevelled,
     lay_pattern,
-    within_box,
 )
 from reedloom.kinds.place.repeat_place import row_shifts
 from reedloom.kit import Choice, Context, Count, Float, Length, kind
@@ -54,35 +55,61 @@ def courses(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict
         0.8 * values["size_variation"]
     )
 
-    def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        return blocks(u, v, shifts, stray, context.aspect, values["corner"], values["gap"])
+    laid = Blocks.of(context, shifts, stray, values)
+
+    def find(places: np.ndarray, found: Elements) -> None:
+        find_blocks(places, laid, found)
 
     return lay_pattern(context, inputs[0], find, values, columns * rows)
 
 
-def blocks(
-    u: np.ndarray,
-    v: np.ndarray,
-    shifts: np.ndarray,
-    stray: np.ndarray,
-    aspect: float,
-    corner: float,
-    gap: float,
-) -> Elements:
-    """Blocks in rows whose joints stray: stray (rows, columns), in blocks; lengths in widths."""
+class Blocks(NamedTuple):
+    """Blocks in rows whose joints stray.
+
+    Attributes
+    ----------
+    shifts : (rows,) float32
+        How far each row is moved to the right, in blocks.
+    stray : (rows, columns) float32
+        How far the joint before each block is from its place, in blocks.
+    high : float
+        Rows in a width.
+    corner : float
+        From `corner_of`, in widths.
+    """
+
+    shifts: np.ndarray
+    stray: np.ndarray
+    high: float
+    corner: float
+
+    @classmethod
+    def of(cls, context: Context, shifts: np.ndarray, stray: np.ndarray, values: dict[str, Any]) -> Blocks:
+        """With the tile's measures and a kind's values."""
+        corner = corner_of(values["corner"], values["gap"])
+        return cls(shifts.astype(np.float32), stray.astype(np.float32), len(shifts) / context.aspect, corner)
+
+
+@kernel
+def find_blocks(places, laid, found):  # type: ignore[no-untyped-def]
+    """Find the block of `Blocks` at each place."""
+    shifts, stray, high, corner = laid
     rows, columns = stray.shape
-    down = v * np.float32(rows)
-    row = np.minimum(down.astype(np.int64), rows - 1)
-    x = u * np.float32(columns) - shifts[row]
-    column = np.floor(x).astype(np.int64)
-    column -= x < column + stray[row, column % columns]
-    column += x >= column + 1 + stray[row, (column + 1) % columns]
-    first = column + stray[row, column % columns]
-    last = column + 1 + stray[row, (column + 1) % columns]
-    part = down - row
-    high = rows / aspect  # rows in a width
-    inward = within_box(
-        (x - first) / columns, (last - x) / columns, part / high, (1 - part) / high, corner, gap
-    )
-    number = row * columns + column % columns
-    return Elements(inward, number, (x - first) / (last - first), part)
+    for k in range(places.shape[0]):
+        y = in_tile(places[k, 1]) * np.float32(rows)
+        row = cell_in(y, rows)
+        x = np.float64(in_tile(places[k, 0]) * np.float32(columns)) - shifts[row]
+        column = math.floor(x)
+        if x < column + stray[row, around(column, columns)]:
+            column -= 1
+        if x >= column + 1 + stray[row, around(column + 1, columns)]:
+            column += 1
+        first = column + stray[row, around(column, columns)]
+        last = column + 1 + stray[row, around(column + 1, columns)]
+        part = np.float64(y) - row
+        inward = within_box(
+            (x - first) / columns, (last - x) / columns, part / high, (1 - part) / high, corner
+        )
+        found.inward[k] = inward
+        found.number[k] = row * columns + around(column, columns)
+        found.u[k], found.v[k] = (x - first) / (last - first), part

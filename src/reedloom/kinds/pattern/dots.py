@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Any
+import math
+from typing import Any, NamedTuple
 
 import numpy as np
 
+from reedloom.kernels.elements import Elements, around, in_tile
 from reedloom.kernels.hashing import unit_lattice
+from reedloom.kernels.jit import kernel
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
     PLACE,
     SEED,
-    Elements,
     bevelled,
-    either,
     lay_pattern,
 )
 from reedloom.kit import Context, Count, Float, kind
@@ -46,42 +47,77 @@ def dots(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[st
     shift = values["row_shift"] if rows % 2 == 0 else 0.0
     if shift != values["row_shift"]:
         context.report("An odd number of rows closes at the seam only without a shift.")
-    stray = [
+    stray_u, stray_v = (
         (unit_lattice(seed, columns, rows, 3 + n) - 0.5) * np.float32(0.6 * values["jitter"]) for n in (0, 1)
-    ]
+    )
     sizes = values["radius"] * (1 - values["size_variation"] * unit_lattice(seed, columns, rows, 6))
     scale = np.float32(min(1 / columns, context.aspect / rows))
 
-    def steps(at: np.ndarray) -> tuple[Any, ...]:
-        """Which cells beside its own hold the dot nearest to a place: on the nearer side, if none strays."""
-        return (-1, 0, 1) if values["jitter"] > 0 else (0, np.where(at - np.floor(at) < 0.5, -1, 1))
+    laid = Laid(stray_u, stray_v, sizes.astype(np.float32), np.float32(shift), scale, rows / context.aspect)
 
-    def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        best: list[np.ndarray] | None = None
-        y = v * np.float32(rows)
-        for dj in steps(y):
-            j = np.floor(y).astype(np.int64) + dj
-            row = j % rows
-            x = u * np.float32(columns) - np.where(row % 2 == 1, np.float32(shift), np.float32(0))
-            for di in steps(x):
-                i = np.floor(x).astype(np.int64) + di
-                column = i % columns
-                du = (x - i - np.float32(0.5) - stray[0][row, column]) / np.float32(columns)
-                dv = (y - j - np.float32(0.5) - stray[1][row, column]) / np.float32(rows / context.aspect)
-                inward = sizes[row, column] * scale - np.hypot(du, dv)
-                found = [inward, row * columns + column, du, dv]
-                if best is None:
-                    best = found
-                else:
-                    nearer = inward > best[0]
-                    best = either(nearer, found, best)
-        assert best is not None
-        inward, number, du, dv = best
-        half = np.float32(0.5)
-        radius = np.maximum(sizes.ravel()[number] * scale, np.float32(1e-6))
-        return Elements(
-            inward.astype(np.float32), number, du / radius * half + half, dv / radius * half + half
-        )
+    def find(places: np.ndarray, found: Elements) -> None:
+        find_dots(places, laid, values["jitter"] > 0, found)
 
     # Without a gap the elements would cover everything; a hair's breadth keeps their edges.
     return lay_pattern(context, inputs[0], find, {**values, "gap": max(values["gap"], 1e-9)}, columns * rows)
+
+
+class Laid(NamedTuple):
+    """Where dots lie.
+
+    Attributes
+    ----------
+    stray_u, stray_v : (rows, columns) float32
+        How far each is from the middle of its cell, in cells.
+    size : (rows, columns) float32
+        Its radius, in `scale`.
+    shift : float32
+        Of every second row, in cells.
+    scale : float32
+        A cell's shorter side, in widths.
+    high : float
+        Rows in a width.
+    """
+
+    stray_u: np.ndarray
+    stray_v: np.ndarray
+    size: np.ndarray
+    shift: np.float32
+    scale: np.float32
+    high: float
+
+
+@kernel
+def find_dots(places, laid, strays, found):  # type: ignore[no-untyped-def]
+    """Find the dot that each place is farthest in, or nearest to; if any strays, on the farther side too."""
+    stray_u, stray_v, size, shift, scale, high = laid
+    rows, columns = size.shape
+    half = np.float32(0.5)
+    for k in range(places.shape[0]):
+        y = in_tile(places[k, 1]) * np.float32(rows)
+        base_j = np.int32(y)
+        nearer_j = -1 if y - np.float32(base_j) < half else 1
+        best = np.float32(-1e9)
+        for dj in range(-1, 2):
+            if not strays and dj not in (0, nearer_j):
+                continue
+            j = base_j + dj
+            row = around(j, rows)
+            x = in_tile(places[k, 0]) * np.float32(columns) - (shift if row % 2 == 1 else np.float32(0.0))
+            base_i = np.int32(np.floor(x))
+            nearer_i = -1 if x - np.float32(base_i) < half else 1
+            for di in range(-1, 2):
+                if not strays and di not in (0, nearer_i):
+                    continue
+                i = base_i + di
+                column = around(i, columns)
+                du = (x - np.float32(i) - half - stray_u[row, column]) / np.float32(columns)
+                dv = np.float32((y - np.float32(j) - half - stray_v[row, column]) / high)
+                radius = size[row, column] * scale
+                inward = radius - np.float32(math.sqrt(du * du + dv * dv))
+                if inward > best:
+                    best = inward
+                    unit = half / max(radius, np.float32(1e-6))
+                    found.inward[k] = inward
+                    found.number[k] = row * columns + column
+                    found.u[k], found.v[k] = du * unit + half, dv * unit + half

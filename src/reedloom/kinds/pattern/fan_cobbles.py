@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
+from reedloom.kernels.elements import Elements, around, corner_of, in_tile, within_box
 from reedloom.kernels.hashing import unit_lattice
+from reedloom.kernels.jit import kernel
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
     PLACE,
     SEED,
-    Elements,
     bevelled,
-    either,
     lay_pattern,
-    within_box,
 )
 from reedloom.kit import Context, Count, Float, Length, kind
 
@@ -58,76 +57,88 @@ def fan_cobbles(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
     chance = unit_lattice(values["seed"], most, columns * rows * rings, 5, check=context.stop.check)
     stray = (chance - np.float32(0.5)) * np.float32(0.7 * values["size_variation"])
 
-    def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        y = v * np.float32(rows)
-        result: list[np.ndarray] | None = None
-        cut = np.full(u.shape, 1e3)
-        reach = int(np.ceil(radius * high)) + 1
-        for step in range(0, reach + 1):  # what lies farther down lies over what is above
-            context.stop.check()
-            j = np.floor(y).astype(np.int64) + step
-            row = j % rows
-            x = u * np.float32(columns) - np.where(row % 2 == 1, np.float32(0.5), np.float32(0))
-            i = np.floor(x).astype(np.int64)
-            du, dv = (x - i - np.float32(0.5)) / np.float32(columns), (y - j) / np.float32(high)
-            far = np.hypot(du, dv)
-            covers = (far < radius) & (dv <= 0)
-            beside = np.minimum(0.5 / columns - np.abs(du), 1e3)
-            cut = np.where(
-                covers, np.minimum(radius - far, beside), np.minimum(cut, np.maximum(far - radius, 0))
-            )
-            fan = row * columns + i % columns
-            found = [far, np.arctan2(-dv, du), fan.astype(np.float64)]
-            if result is None:
-                result = [np.where(covers, f, 0.0) for f in found]
-                result[0] = np.where(covers, far, -1.0)
-            else:
-                result = either(covers, found, result)
-        assert result is not None
-        far, angle, fan_ = result
-        laid = stones(far, angle, fan_.astype(np.int64), radius, rings, stray, values)
-        laid.inward = np.minimum(laid.inward, cut).astype(np.float32)
-        return laid
+    laid = Fans(
+        stray.astype(np.float32),
+        columns,
+        rows,
+        rings,
+        radius,
+        high,
+        corner_of(values["corner"], values["gap"]),
+    )
+
+    def find(places: np.ndarray, found: Elements) -> None:
+        find_stones(places, laid, found)
 
     return lay_pattern(context, inputs[0], find, values, columns * rows * rings * most)
 
 
-def stones(
-    far: np.ndarray,
-    angle: np.ndarray,
-    fan: np.ndarray,
-    radius: float,
-    rings: int,
-    stray: np.ndarray,
-    values: dict[str, Any],
-) -> Elements:
-    """Stones along the arcs of a fan: `far` from its middle (below 0 for none) and at an angle."""
+class Fans(NamedTuple):
+    """Fans of stones in rows, each row half a fan beside the next.
+
+    Attributes
+    ----------
+    stray : (columns × rows × rings, stones) float32
+        How far the joint before each stone is from its place, in stones.
+    columns, rows, rings : int
+        Fans across and down, and arcs in each.
+    radius : float
+        Of a fan, in widths.
+    high : float
+        Rows in a width.
+    corner : float
+        From `corner_of`, in widths.
+    """
+
+    stray: np.ndarray
+    columns: int
+    rows: int
+    rings: int
+    radius: float
+    high: float
+    corner: float
+
+
+@kernel
+def find_stones(places, laid, found):  # type: ignore[no-untyped-def]
+    """Find the stone at each place: of the lowest fan that reaches there, since it lies over those above.
+
+    It ends where one below it begins, though that does not reach the place.
+    """
+    stray, columns, rows, rings, radius, high, corner = laid
+    reach = math.ceil(radius * high) + 1
     thick = radius / rings
-    ring = np.clip((far / thick).astype(np.int64), 0, rings - 1)
-    count = np.maximum(np.round(np.pi * (ring + 0.5) / 1.15), 1).astype(np.int64)
-    t = np.clip(angle / np.pi, 0, 1) * count
-    line = fan * rings + ring
-    k = np.minimum(t.astype(np.int64), count - 1)
-    # Joints stray, but the two ends of the arc stay.
-    k -= (k > 0) & (t < k + stray[line, k])
-    k += (k < count - 1) & (t >= k + 1 + stray[line, np.minimum(k + 1, stray.shape[1] - 1)])
-    first = k + np.where(k > 0, stray[line, k], 0)
-    last = k + 1 + np.where(k < count - 1, stray[line, np.minimum(k + 1, stray.shape[1] - 1)], 0)
-    unit = np.pi * np.maximum(far, thick / 2) / count
-    part = far / thick - ring
-    inward = within_box(
-        (t - first) * unit,
-        (last - t) * unit,
-        part * thick,
-        (1 - part) * thick,
-        values["corner"],
-        values["gap"],
-    )
-    inward = np.where(far < 0, -1e-3, inward)
-    number = line * stray.shape[1] + k
-    return Elements(
-        inward.astype(np.float32),
-        number,
-        ((t - first) / (last - first)).astype(np.float32),
-        part.astype(np.float32),
-    )
+    most = stray.shape[1]
+    for k in range(places.shape[0]):
+        y = np.float64(in_tile(places[k, 1]) * np.float32(rows))
+        cut, far, du, dv, fan = 1e3, -1.0, 0.0, 0.0, 0
+        for step in range(reach + 1):
+            j = int(y) + step
+            row = around(j, rows)
+            x = np.float64(in_tile(places[k, 0]) * np.float32(columns)) - (0.5 if row % 2 == 1 else 0.0)
+            i = math.floor(x)
+            across, down = (x - i - 0.5) / columns, (j - y) / high
+            length = math.sqrt(across * across + down * down)
+            if length < radius and down >= 0.0:
+                cut = min(radius - length, 0.5 / columns - abs(across))
+                far, du, dv, fan = length, across, down, row * columns + around(i, columns)
+            else:
+                cut = min(cut, max(length - radius, 0.0))
+        ring = max(min(int(far / thick), rings - 1), 0)
+        count = max(math.floor(math.pi * (ring + 0.5) / 1.15 + 0.5), 1)
+        t = min(max(math.atan2(dv, du) / math.pi, 0.0), 1.0) * count
+        line = stray[fan * rings + ring]
+        stone = min(int(t), count - 1)
+        # Joints stray, but the two ends of the arc stay.
+        if stone > 0 and t < stone + line[stone]:
+            stone -= 1
+        if stone < count - 1 and t >= stone + 1 + line[stone + 1]:
+            stone += 1
+        first = stone + (line[stone] if stone > 0 else np.float32(0.0))
+        last = stone + 1 + (line[stone + 1] if stone < count - 1 else np.float32(0.0))
+        unit = math.pi * max(far, thick / 2) / count
+        part = far / thick - ring
+        inward = within_box((t - first) * unit, (last - t) * unit, part * thick, (1 - part) * thick, corner)
+        found.inward[k] = min(inward, cut) if far >= 0.0 else -1e-3
+        found.number[k] = (fan * rings + ring) * most + stone
+        found.u[k], found.v[k] = (t - first) / (last - first), part

@@ -6,15 +6,15 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.elements import Elements, around, cell_in, corner_of, in_tile, within_box
+from reedloom.kernels.jit import kernel
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
     PLACE,
     SEED,
-    Elements,
     bevelled,
     lay_pattern,
-    within_box,
 )
 from reedloom.kit import Context, Count, Length, kind
 
@@ -43,25 +43,33 @@ def herringbone(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
     squares, squares_v = 2 * ratio * values["repeats"], 2 * ratio * repeats_v
     high = squares_v / context.aspect  # squares down in a width
 
-    def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        x, y = u * np.float32(squares), v * np.float32(squares_v)
-        i, j = np.minimum(x.astype(np.int64), squares - 1), np.minimum(y.astype(np.int64), squares_v - 1)
-        t = (i - j) % (2 * ratio)
-        lies = t < ratio
-        # A lying block begins t cells to the left; a standing one ends t - ratio cells below.
-        left, top = np.where(lies, i - t, i), np.where(lies, j, j + (t - ratio) - (ratio - 1))
-        wide, tall = np.where(lies, ratio, 1), np.where(lies, 1, ratio)
-        du, dv = x - left, y - top
-        inward = within_box(
-            du / squares,
-            (wide - du) / squares,
-            dv / high,
-            (tall - dv) / high,
-            values["corner"],
-            values["gap"],
-        )
-        number = (top % squares_v) * squares + left % squares
-        along, across = np.where(lies, du / ratio, dv / ratio), np.where(lies, dv, du)
-        return Elements(inward.astype(np.float32), number, along, across)
+    corner = corner_of(values["corner"], values["gap"])
+
+    def find(places: np.ndarray, found: Elements) -> None:
+        find_herringbone(places, squares, squares_v, ratio, high, corner, found)
 
     return lay_pattern(context, inputs[0], find, values, squares * squares_v)
+
+
+@kernel
+def find_herringbone(places, squares, squares_v, ratio, high, corner, found):  # type: ignore[no-untyped-def]
+    """Find the block at each place.
+
+    squares, squares_v : block widths across and down the tile; ratio : of a block's sides; high : block
+    widths down in a width; corner : from `corner_of`.
+    """
+    for k in range(places.shape[0]):
+        x, y = in_tile(places[k, 0]) * np.float32(squares), in_tile(places[k, 1]) * np.float32(squares_v)
+        i, j = cell_in(x, squares), cell_in(y, squares_v)
+        t = (i - j) % (2 * ratio)
+        lies = t < ratio
+        # A lying block begins t squares to the left; a standing one ends t - ratio squares below.
+        left = i - t if lies else i
+        top = j if lies else j + (t - ratio) - (ratio - 1)
+        wide, tall = (ratio, 1) if lies else (1, ratio)
+        du, dv = np.float64(x) - left, np.float64(y) - top
+        found.inward[k] = within_box(
+            du / squares, (wide - du) / squares, dv / high, (tall - dv) / high, corner
+        )
+        found.number[k] = around(top, squares_v) * squares + around(left, squares)
+        found.u[k], found.v[k] = (du / ratio, dv) if lies else (dv / ratio, du)

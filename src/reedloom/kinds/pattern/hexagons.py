@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.elements import Elements, around, in_tile
+from reedloom.kernels.jit import kernel
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
     PLACE,
     SEED,
-    Elements,
     bevelled,
-    either,
     lay_pattern,
 )
 from reedloom.kit import Context, Count, kind
@@ -47,31 +48,34 @@ def hexagons(context: Context, *inputs: np.ndarray | None, **values: Any) -> dic
     # How fast the distance to a slanted side grows on the tile, where hexagons are stretched.
     slant = float(np.hypot(0.5, 0.75 * rows / (columns * context.aspect)))
 
-    def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        x, y = u * np.float32(columns), v * np.float32(rows) * RISE
-        best = None
-        for odd in (0, 1):
-            j = 2 * np.round((y / RISE - odd) / 2).astype(np.int64) + odd
-            i = np.round(x - 0.5 * odd - 0.25).astype(np.int64)
-            du, dv = x - (i + np.float32(0.5 * odd + 0.25)), y - j * RISE
-            away = du * du + dv * dv
-            if best is None:
-                best = [away, du, dv, i, j]
-            else:
-                nearer = away < best[0]
-                best = either(nearer, (away, du, dv, i, j), best)
-        assert best is not None
-        _, du, dv, i, j = best
-        half = np.float32(0.5)
-        sides = (
-            (np.abs(du), 1.0),
-            (np.abs(half * du + RISE * dv), slant),
-            (np.abs(half * du - RISE * dv), slant),
-        )
-        inward = np.minimum.reduce([(half - s) / np.float32(columns * steep) for s, steep in sides])
-        number = (j % rows) * columns + i % columns
-        return Elements(
-            inward, number, du + np.float32(0.5), dv / (2 / np.sqrt(np.float32(3))) + np.float32(0.5)
-        )
+    def find(places: np.ndarray, found: Elements) -> None:
+        find_hexagons(places, columns, rows, slant, found)
 
     return lay_pattern(context, inputs[0], find, values, columns * rows)
+
+
+@kernel
+def find_hexagons(places, columns, rows, slant, found):  # type: ignore[no-untyped-def]
+    """Find the hexagon at each place.
+
+    columns, rows : hexagons across and down; slant : how fast the distance to a slanted side grows.
+    """
+    half = 0.5
+    for k in range(places.shape[0]):
+        x = np.float64(in_tile(places[k, 0])) * columns
+        y = np.float64(in_tile(places[k, 1])) * rows * RISE
+        best = 1e30
+        du, dv, i, j = 0.0, 0.0, 0, 0
+        for odd in range(2):
+            q = 2 * math.floor((y / RISE - odd) / 2 + half) + odd
+            p = math.floor(x - half * odd - 0.25 + half)
+            pu, pv = x - (p + half * odd + 0.25), y - q * RISE
+            away = pu * pu + pv * pv
+            if away < best:
+                best, du, dv, i, j = away, pu, pv, p, q
+        straight = (half - abs(du)) / columns
+        falling = (half - abs(half * du + RISE * dv)) / (columns * slant)
+        rising = (half - abs(half * du - RISE * dv)) / (columns * slant)
+        found.inward[k] = min(straight, falling, rising)
+        found.number[k] = around(j, rows) * columns + around(i, columns)
+        found.u[k], found.v[k] = du + half, dv * (math.sqrt(3.0) / 2) + half

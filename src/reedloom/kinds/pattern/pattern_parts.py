@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
 from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.curves import curve_table
+from reedloom.kernels.elements import (
+    Edge,
+    Elements,
+    Seen,
+    find_edges,
+    look_at,
+    put_means,
+    put_numbers,
+    spread_grid,
+)
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kernels.places import split_places, tile_places
-from reedloom.kinds.shape.shape_parts import PROFILES, profile_height, sample_size
+from reedloom.kernels.places import spread_places, tile_places
+from reedloom.kinds.shape.shape_parts import PROFILES, sample_size
 from reedloom.kit import (
     GREY,
     ISLANDS,
@@ -75,49 +85,22 @@ COARSE = 0.3
 less than thirteen, in four."""
 
 
-@dataclass(slots=True)
-class Elements:
-    """What a pattern says of a band of places.
-
-    Attributes
-    ----------
-    inward : (n, W)
-        Distance to the element's edge without the gap, in tiles.
-    number : (n, W) whole
-        The element's id.
-    u, v : (n, W)
-        The place within the element, 0 to 1.
-    raised : (n, W) or None
-        A height that multiplies the profile, for elements that lie over or under others.
-    beneath : (n, W) or None
-        The height on which an element lies, to which its edge goes down; 0 if not given.
-    """
-
-    inward: np.ndarray
-    number: np.ndarray
-    u: np.ndarray
-    v: np.ndarray
-    raised: np.ndarray | None = None
-    beneath: np.ndarray | None = None
-
-    def rows(self, first: int, last: int) -> Elements:
-        """Those of some rows only."""
-        parts = (self.inward, self.number, self.u, self.v, self.raised, self.beneath)
-        return Elements(*(None if p is None else p[first:last] for p in parts))  # type: ignore[arg-type]
+Find = Callable[[np.ndarray, Elements], None]
+"""Finds the element at each of some places (n, 2), in tiles, and fills the room `Elements.level` gives."""
 
 
 def lay_pattern(
     context: Context,
     place: np.ndarray | None,
-    find: Callable[[np.ndarray, np.ndarray], Elements],
+    find: Find,
     values: Mapping[str, Any],
     count: int,
     overlap: float = 0.0,
 ) -> dict[str, np.ndarray]:
     """All wanted outputs of a pattern.
 
-    find : gives the elements at places (u, v), both within 0..1.
-    count : how many elements there are; their ids are below it.
+    count : how many elements there are; their numbers are below it.
+    overlap : a width of those that lie over one another, whose borders are looked at closely; 0 if none do.
     """
     context.room_for(count, "elements")
     chance = unit_lattice(values["seed"], count, 1, 90, check=context.stop.check)[0]
@@ -126,35 +109,67 @@ def lay_pattern(
     middle = float(np.median(sample))
     splits = splits_for(middle, values["bevel"], overlap)
     fine = splits > 0 and middle > COARSE / 13 * values["bevel"]
+    table = curve_table(values["profile_curve"])
+    deep = np.float32(max(values["bevel"], 1e-6))
+    edge = Edge(np.float32(values["gap"]), deep, PROFILES.index(values["profile"]), table)
+    reach = np.float32(values["bevel"] if fine else 0)
+    rim = 1 if overlap else 0
 
-    def look(found: Elements, covered: np.ndarray) -> dict[str, np.ndarray]:
-        return _look(found, covered, values)
+    def found_at(places: np.ndarray) -> Elements:
+        found = Elements.level(places.size // 2)
+        find(places.reshape(-1, 2), found)
+        return found
+
+    def look(found: Elements, covered: np.ndarray) -> Seen:
+        seen = Seen.empty(len(found.inward))
+        look_at(found, covered, edge, seen)
+        return seen
 
     def band(y0: int, y1: int) -> None:
-        here = find(*np.moveaxis(halo_places(context, place, y0, y1), -1, 0))
-        covered = sample if place is None else sample[y0:y1]
-        found = here.rows(1, -1)
-        part = look(found, covered)
+        shape = (y1 - y0, context.width)
+        around = found_at(places_about(context, place, y0, y1, rim))
+        covered = covered_by(sample, y0, y1)
+        found = around.part(rim * shape[1], (y1 - y0 + rim) * shape[1])
+        seen = Seen(*(part.reshape(shape) for part in look(found, covered)))
         if splits:
-            near = found.inward - np.float32(values["gap"] / 2)
-            reach = np.float32(values["bevel"]) if fine else np.float32(0)
-            edge = (near > -values["gap"] - 1.5 * covered) & (near < reach + 1.5 * covered)
-            if overlap:
-                edge |= differs(here.number)
-            refine(context, place, y0, splits, edge, covered, part, lambda u, v, c: look(find(u, v), c))
-        for name, array in part.items():
+            near = np.empty(shape, np.bool_)
+            find_edges(around, covered, edge, reach, overlap > 0, rim, near)
+            targets = {name: getattr(seen, name) for name in Seen._fields if name in outputs}
+            refine(
+                context,
+                place,
+                y0,
+                splits,
+                near,
+                covered,
+                targets,
+                lambda where, c: look(found_at(where), c)._asdict(),
+            )
+        for name, array in seen._asdict().items():
             if name in outputs:
                 outputs[name][y0:y1] = array
-        number = found.number.astype(np.int64) % count
-        if "random" in outputs:
-            outputs["random"][y0:y1] = chance[number]
-        if "id" in outputs:
-            outputs["id"][y0:y1] = np.where(found.inward > values["gap"] / 2, number + 1, 0)
-        if "element_place" in outputs:
-            outputs["element_place"][y0:y1] = np.stack([found.u, found.v], axis=-1)
+        flat = [
+            outputs[name][y0:y1].reshape(-1, *more) if name in outputs else room for name, more, room in PARTS
+        ]
+        put_numbers(found, chance, edge.gap, *flat)
 
     context.bands(band, band_rows=16)
     return outputs
+
+
+PARTS = (
+    ("random", (), np.empty(0, np.float32)),
+    ("id", (), np.empty(0, np.int32)),
+    ("element_place", (2,), np.empty((0, 2), np.float32)),
+)
+"""What belongs to an element as a whole: its output, what each sample of it holds, and no room for any."""
+
+
+def covered_by(sample: Any, y0: int, y1: int) -> np.ndarray:
+    """How far each sample of some rows reaches, one after the other, or one number for all."""
+    return np.atleast_1d(np.asarray(sample if np.ndim(sample) == 0 else sample[y0:y1], np.float32)).reshape(
+        -1
+    )
 
 
 def empty_outputs(context: Context) -> dict[str, np.ndarray]:
@@ -165,19 +180,8 @@ def empty_outputs(context: Context) -> dict[str, np.ndarray]:
     return outputs
 
 
-def either(where: np.ndarray, first: Sequence[Any], second: Sequence[Any]) -> list[np.ndarray]:
-    """Of two rows of maps those of the first where it says so, else those of the second."""
-    return [np.where(where, a, b) for a, b in zip(first, second, strict=True)]
-
-
-def differs(number: np.ndarray) -> np.ndarray:
-    """Where a sample's number is not that of all eight around it; `number` has a row more on either side."""
-    middle = number[1:-1]
-    found = np.zeros(middle.shape, np.bool_)
-    for rows in (number[:-2], middle, number[2:]):
-        for step in (-1, 0, 1):
-            found |= np.roll(rows, step, axis=1) != middle
-    return found
+AT_ONCE = 4096
+"""Samples on edges that are looked at together."""
 
 
 def refine(
@@ -186,24 +190,30 @@ def refine(
     y0: int,
     splits: int,
     edge: np.ndarray,
-    covered: Any,
-    part: dict[str, np.ndarray],
-    look: Callable[[np.ndarray, np.ndarray, Any], dict[str, np.ndarray]],
+    covered: np.ndarray,
+    targets: Mapping[str, np.ndarray],
+    look: Callable[[np.ndarray, np.ndarray], Mapping[str, np.ndarray]],
 ) -> None:
     """Where a band has an edge, put in the mean of what is seen in many places of each sample.
 
-    edge : (n, W) bool; look : gives maps at places (u, v) that cover so much of the tile.
+    edge : (n, W) bool; covered : from `covered_by`; targets : (n, W) maps to be changed; look : gives maps
+    at places (k, 2) that cover so much.
     """
-    y, x = np.nonzero(edge)
-    if len(y) == 0:
+    if not targets:
         return
     n = 2**splits
-    where = band_places(context, place, y0, y0 + len(edge), splits)
-    where = where.reshape(len(edge), n, -1, n, 2)[y, :, x].reshape(len(y), n * n, 2)
-    size = covered if np.ndim(covered) == 0 else covered[y, x][:, None]
-    for name, array in look(where[..., 0], where[..., 1], size / np.float32(n)).items():
-        if name in part:
-            part[name][y, x] = array.mean(axis=1, dtype=np.float32)
+    ys, xs = np.nonzero(edge)
+    for start in range(0, len(ys), AT_ONCE):
+        y, x = ys[start : start + AT_ONCE], xs[start : start + AT_ONCE]
+        where = np.empty((len(y), n * n, 2), np.float32)
+        if place is None:
+            spread_grid(y + y0, x, n, context.width, context.height, where)
+        else:
+            spread_places(place, y + y0, x, n, n, where)
+        size = covered if len(covered) == 1 else np.repeat(covered[y * edge.shape[1] + x], n * n)
+        seen = look(where.reshape(-1, 2), size / np.float32(n))
+        for name, target in targets.items():
+            put_means(seen[name].reshape(len(y), n * n), y, x, target)
 
 
 def splits_for(covered: float, bevel: float, overlap: float = 0.0) -> int:
@@ -214,61 +224,14 @@ def splits_for(covered: float, bevel: float, overlap: float = 0.0) -> int:
     return 2 if finest > COARSE else 1 if finest > COARSE / 4 or overlap else 0
 
 
-def _look(found: Elements, covered: Any, values: Mapping[str, Any]) -> dict[str, np.ndarray]:
-    """Profile, mask and edge of elements found at places each of which covers so much of the tile."""
-    inward = (found.inward - np.float32(values["gap"] / 2)).astype(np.float32)
-    width = np.maximum(covered, np.float32(1e-7))
-    cover = np.clip(inward / width + np.float32(0.5), 0, 1)
-    if values["gap"] <= 0:
-        cover = np.where(found.inward < 0, np.float32(0), np.float32(1))
-    depth = np.float32(max(values["bevel"], 1e-6))
-    height = profile_height(np.maximum(inward, 0) / depth, values["profile"], values["profile_curve"]) * cover
-    if found.raised is not None:
-        beneath = 0 if found.beneath is None else found.beneath
-        height = beneath + (found.raised - beneath) * height
-    return {"profile": height.astype(np.float32), "mask": cover, "edge": inward}
-
-
-def band_places(context: Context, place: np.ndarray | None, y0: int, y1: int, splits: int) -> np.ndarray:
-    """The places of a band, each sample cut into four `splits` times, brought into the tile."""
+def places_about(context: Context, place: np.ndarray | None, y0: int, y1: int, rim: int) -> np.ndarray:
+    """The places of a band and of `rim` rows above and below it, around the tile."""
     if place is None:
-        n = 2**splits
-        where = tile_places(n * context.width, n * context.height, range(n * y0, n * y1))
-    elif splits == 0:
-        where = place[y0:y1]
-    else:
-        where = split_places(place, y0, y1)
-        if splits == 2:
-            where = split_places(where, 0, len(where))
-    return where - np.floor(where)
-
-
-def halo_places(context: Context, place: np.ndarray | None, y0: int, y1: int) -> np.ndarray:
-    """The places of a band and of one row above and below it, around the tile, brought into the tile."""
-    if place is None:
-        where = tile_places(context.width, context.height, range(y0 - 1, y1 + 1))
-    else:
-        where = place[np.arange(y0 - 1, y1 + 1) % len(place)]
-    return where - np.floor(where)
+        return tile_places(context.width, context.height, range(y0 - rim, y1 + rim))
+    return place[np.arange(y0 - rim, y1 + rim) % len(place)] if rim else place[y0:y1]
 
 
 def repeated(rows: np.ndarray, splits: int) -> np.ndarray:
     """Each sample's value for all the parts it is cut into."""
     n = 2**splits
     return np.repeat(np.repeat(rows, n, axis=0), n, axis=1)
-
-
-def within_box(
-    left: np.ndarray, right: np.ndarray, top: np.ndarray, bottom: np.ndarray, corner: float, gap: float
-) -> np.ndarray:
-    """Distance inward to the edge of a box with rounded corners, from the distances to its four sides.
-
-    `gap` is what will be taken from it later, so that corners keep their radius.
-    """
-    u, v = np.minimum(left, right), np.minimum(top, bottom)
-    plain = np.minimum(u, v)
-    if corner <= 0:
-        return plain
-    r = np.float32(corner + gap / 2)
-    short = np.hypot(np.maximum(r - u, 0), np.maximum(r - v, 0))
-    return np.where((u < r) & (v < r), r - short, plain)

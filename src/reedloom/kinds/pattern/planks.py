@@ -6,9 +6,10 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.elements import Elements
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kinds.pattern.courses import blocks
-from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, Elements, bevelled, lay_pattern
+from reedloom.kinds.pattern.courses import Blocks, find_blocks
+from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, bevelled, lay_pattern
 from reedloom.kit import Context, Count, Float, Length, kind
 
 
@@ -38,7 +39,9 @@ def planks(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[
         0.9 * values["length_variation"]
     )
 
-    def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        return blocks(u, v, shifts, stray, context.aspect, values["corner"], values["gap"])
+    laid = Blocks.of(context, shifts, stray, values)
+
+    def find(places: np.ndarray, found: Elements) -> None:
+        find_blocks(places, laid, found)
 
     return lay_pattern(context, inputs[0], find, values, boards * rows)

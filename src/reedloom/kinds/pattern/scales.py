@@ -6,14 +6,14 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.elements import Elements
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kernels.scales import Rows, Scales, find_scales
+from reedloom.kernels.scales import Rows, find_scales
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
     PLACE,
     SEED,
-    Elements,
     bevelled,
     lay_pattern,
 )
@@ -61,11 +61,8 @@ def scales(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[
         *(np.float32(values[name]) for name in ("roundness", "point", "tilt")),
     )
 
-    def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        found = Scales.empty(u.size)
-        flat = (np.ascontiguousarray(part, np.float32).reshape(-1) for part in (u, v))
-        find_scales(*flat, laid, found)
-        return Elements(*(part.reshape(u.shape) for part in found))
+    def find(places: np.ndarray, found: Elements) -> None:
+        find_scales(places, laid, found)
 
     return lay_pattern(
         context, inputs[0], find, {**values, "gap": 0.0}, columns * rows, 1 / max(columns, rows)

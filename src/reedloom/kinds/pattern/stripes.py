@@ -6,7 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, Elements, bevelled, lay_pattern
+from reedloom.kernels.elements import Elements, cell_in, in_tile
+from reedloom.kernels.jit import kernel
+from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, bevelled, lay_pattern
 from reedloom.kit import Choice, Context, Count, Float, kind
 
 
@@ -33,14 +35,23 @@ def stripes(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict
     per_width = count if values["direction"] == "down" else count / context.aspect
     taken = (1 - values["width"]) / per_width
 
-    def find(u: np.ndarray, v: np.ndarray) -> Elements:
-        across, along = (u, v) if values["direction"] == "down" else (v, u)
-        x = across * np.float32(count)
-        number = np.minimum(x.astype(np.int64), count - 1)
-        part = x - number
-        inward = np.minimum(part, 1 - part) / np.float32(per_width)
-        return Elements(inward, number, part, along)
+    down = values["direction"] == "down"
+
+    def find(places: np.ndarray, found: Elements) -> None:
+        find_bars(places, count, 0 if down else 1, per_width, found)
 
     # What a bar leaves free counts as gap.
     gap = {"gap": values["gap"] + taken}
     return lay_pattern(context, inputs[0], find, {**values, **gap}, count)
+
+
+@kernel
+def find_bars(places, count, axis, per_width, found):  # type: ignore[no-untyped-def]
+    """Find the bar at each place: so many along an axis, and in a width."""
+    for k in range(places.shape[0]):
+        x = in_tile(places[k, axis]) * np.float32(count)
+        number = cell_in(x, count)
+        part = x - np.float32(number)
+        found.inward[k] = min(part, np.float32(1.0) - part) / per_width
+        found.number[k] = number
+        found.u[k], found.v[k] = part, in_tile(places[k, 1 - axis])

@@ -12,9 +12,9 @@ from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     PER_ELEMENT,
     PLACE,
-    differs,
+    covered_by,
     empty_outputs,
-    halo_places,
+    places_about,
     refine,
     splits_for,
 )
@@ -95,32 +95,32 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
 
     yarns = Yarns(float(values["yarn_width"]), *(float(values[name]) for name in Yarns._fields[1:]))
 
-    def look(u: np.ndarray, v: np.ndarray, reach: Any) -> dict[str, np.ndarray]:
-        places = [np.ascontiguousarray(np.broadcast_to(part, u.shape), np.float32) for part in (u, v, reach)]
-        found = Cloth.empty(u.size)
-        flat = (part.reshape(-1) for part in places)
-        cross_yarns(*flat, above, (chance[0], chance[1]), context.aspect, yarns, found)
-        cloth = Cloth(*(part.reshape(u.shape) for part in found))
+    def look(places: np.ndarray, reach: np.ndarray) -> dict[str, np.ndarray]:
+        found = Cloth.empty(places.size // 2)
+        cross_yarns(places.reshape(-1, 2), reach, above, (chance[0], chance[1]), context.aspect, yarns, found)
         return {
-            "profile": cloth.height,
-            "mask": cloth.cover,
-            "warp": cloth.over,
-            "random": cloth.chance,
-            "element_place": np.stack([cloth.along, cloth.across], axis=-1),
-            "edge": cloth.inward,
-            "number": cloth.number,
+            "profile": found.height,
+            "mask": found.cover,
+            "warp": found.over,
+            "random": found.chance,
+            "element_place": np.stack([found.along, found.across], axis=-1),
+            "edge": found.inward,
+            "number": found.number,
         }
 
     def band(y0: int, y1: int) -> None:
-        covered = sample if place is None else sample[y0:y1]
-        around = covered if place is None else sample[np.arange(y0 - 1, y1 + 1) % len(sample)]
-        u, v = np.moveaxis(halo_places(context, place, y0, y1), -1, 0)
-        here = look(u, v, around)
+        rows, width = y1 - y0, context.width
+        covered = covered_by(sample, y0, y1)
+        about = np.arange(y0 - 1, y1 + 1) % context.height
+        around = covered if place is None else sample[about].reshape(-1)
+        here = look(places_about(context, place, y0, y1, 1), around)
+        here = {name: array.reshape(rows + 2, width, *array.shape[1:]) for name, array in here.items()}
         part = {name: array[1:-1] for name, array in here.items()}
         # From the mask before it is refined, which it is only if it is asked for.
         part["id"] = np.where(part["mask"] >= 0.5, part["number"] + 1, 0)
         if splits and outputs.keys() & {"profile", "mask", "edge"}:
-            edge = differs(here["number"]) | (part["mask"] < 1)
+            mask = part["mask"]
+            edge = differs(here["number"]) | ((mask > 0) & (mask < 1))
             seen = {name: part[name] for name in ("profile", "mask", "edge")}
             refine(context, place, y0, splits, edge, covered, seen, look)
         for name, array in outputs.items():
@@ -128,3 +128,13 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
 
     context.bands(band, band_rows=16)
     return outputs
+
+
+def differs(number: np.ndarray) -> np.ndarray:
+    """Where a sample's number is not that of all eight around it; `number` has a row more on either side."""
+    middle = number[1:-1]
+    found = np.zeros(middle.shape, np.bool_)
+    for rows in (number[:-2], middle, number[2:]):
+        for step in (-1, 0, 1):
+            found |= np.roll(rows, step, axis=1) != middle
+    return found

@@ -8,7 +8,14 @@ import numpy as np
 
 from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.outlines import deepest
-from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+from reedloom.kinds.shape.shape_parts import (
+    ONE_TILE,
+    PLACED,
+    SHAPE_INPUTS,
+    SHAPE_OUTPUTS,
+    draw_form,
+    form_distance,
+)
 from reedloom.kit import Context, Float, FormHandles, Length, ToneCurve, kind
 
 LEAF = ((0.0, 0.0, 0.0), (0.15, 0.55, 0.0), (0.45, 1.0, 0.0), (0.8, 0.5, 0.0), (1.0, 0.0, 0.0))
@@ -54,13 +61,20 @@ def petal(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[s
 
     reach = length / 2 + abs(bend) + values["width"] / 2
     outputs = draw_form(context, inputs[0], outline, values, depth, reach)
-    if values["vein"] > 0:
-        beside = draw_form(
-            context, inputs[0], lambda u, v: np.abs(v - bend * (1 - (2 * u / length) ** 2)), values, 1.0, 0.0
-        )["distance"]
-        share = np.float32(values["vein"])
-        width = np.float32(max(values["vein_width"], 1e-5))
-        outputs["profile"] = context.map_bands(
-            lambda p, d: p * (1 - share * np.exp(-((d / width) ** 2))), outputs["profile"], beside
-        )
+    if values["vein"] > 0 and "profile" in outputs:
+        share, width = np.float32(values["vein"]), np.float32(max(values["vein_width"], 1e-5))
+        lean = np.float32(4 * bend / length**2)
+
+        def from_middle(u: np.ndarray, v: np.ndarray) -> np.ndarray:
+            away = np.abs(v - np.float32(bend) + lean * u * u)
+            return np.where(np.abs(u) <= length, away, np.float32(1e3))
+
+        beside = form_distance(context, inputs[0], from_middle, values, reach)
+        profile = outputs["profile"]
+
+        def sink(y0: int, y1: int) -> None:
+            if profile[y0:y1].any():
+                profile[y0:y1] *= 1 - share * np.exp(-((beside(y0, y1) / width) ** 2))
+
+        context.bands(sink, band_rows=16)
     return outputs

@@ -38,18 +38,11 @@ def polygon(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict
     # What a half turn is divided by for a corner's flank: 2 for a plain polygon, more for a star.
     m = 2 + 0.98 * (sides - 2) * values["star"]
     part, flank = math.pi / sides, math.pi / m
-    corner = np.array([math.cos(part), math.sin(part)]) * radius
-    way = np.array([math.cos(flank), math.sin(flank)])
-
-    def measure(u: np.ndarray, v: np.ndarray) -> np.ndarray:
-        """Distance to one flank, all others folded onto it (after I. Quilez, 2019)."""
-        angle = np.arctan2(u, -v)
-        folded = np.abs((angle + part) % (2 * part) - part)
-        length = np.hypot(u, v)
-        x, y = length * np.cos(folded) - corner[0], length * np.sin(folded) - corner[1]
-        along = np.clip(-(x * way[0] + y * way[1]), 0, corner[1] / max(way[1], 1e-9))
-        x, y = x + way[0] * along, y + way[1] * along
-        return (np.hypot(x, y) * np.sign(x) - rounding).astype(np.float32)
-
+    turn = 2 * part * np.arange(sides)
+    corners = radius * np.stack([np.sin(turn + part), -np.cos(turn + part)], axis=1)
+    # Between two corners the flanks meet this far from the middle.
+    waist = radius * (math.cos(part) - math.sin(part) / math.tan(flank))
+    waists = waist * np.stack([np.sin(turn), -np.cos(turn)], axis=1)
+    outline = np.stack([waists, corners], axis=1).reshape(-1, 2) if values["star"] else corners
     depth = radius * math.cos(part) * (1 - 0.8 * values["star"]) + rounding
-    return draw_form(context, inputs[0], measure, values, depth, values["radius"])
+    return draw_form(context, inputs[0], outline, values, depth, values["radius"], rounding=rounding)

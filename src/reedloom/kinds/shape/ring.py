@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.forms import arc_rows
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
 from reedloom.kit import Angle, Context, FormHandles, Length, kind
 
@@ -38,13 +39,8 @@ def ring(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[st
     aperture = math.radians(span / 2)
 
     def measure(u: np.ndarray, v: np.ndarray) -> np.ndarray:
-        band = np.abs(np.hypot(u, v) - np.float32(radius))
-        if span < 360:
-            turn = np.abs((np.arctan2(v, u) - middle + math.pi) % (2 * math.pi) - math.pi)
-            length = np.hypot(u, v)
-            x, y = length * np.cos(turn), length * np.sin(turn)
-            end = np.hypot(x - radius * math.cos(aperture), y - radius * math.sin(aperture))
-            band = np.where(turn <= aperture, band, end)
-        return (band - half).astype(np.float32)
+        out = np.empty_like(u)
+        arc_rows(u, v, np.float32(radius), np.float32(half), aperture, middle, out)
+        return out
 
     return draw_form(context, inputs[0], measure, values, half, radius + half)

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
+from reedloom.kernels.forms import form_places, mask_rows, profile_rows
 from reedloom.kernels.outlines import outline_distance
-from reedloom.kernels.places import measure_footprint
-from reedloom.kinds.place.place_parts import places_of
+from reedloom.kernels.places import measure_footprint, tile_places
 from reedloom.kit import (
     GREY,
     STRAIGHT_CURVE,
@@ -78,8 +78,9 @@ def draw_form(
     depth: float,
     reach: float,
     symmetric: bool = False,
+    rounding: float = 0.0,
 ) -> dict[str, np.ndarray]:
-    """Mask, profile and distance of a form.
+    """The wanted ones of profile, mask and distance of a form.
 
     Parameters
     ----------
@@ -93,47 +94,109 @@ def draw_form(
     symmetric : bool
         Whether the form is its own mirror image both ways, so that the copy whose middle is nearest is
         the nearest one; others are measured against the copies beside it too.
+    rounding : float
+        By how much an outline is swollen, which rounds its corners.
     """
-    source = places_of(context, place)
-    sample = np.broadcast_to(sample_size(context, place), source.shape[:2])
+    if not isinstance(measure, np.ndarray):
+        return finish_forms(
+            context, place, form_distance(context, place, measure, values, reach, symmetric), values, depth
+        )
+    outline = measure
+    around = [(0, 0), *((i, j) for i in (-1, 0, 1) for j in (-1, 0, 1) if i or j)]
+    copies = np.array(around if values["wrapped"] else around[:1]) * np.array([1.0, context.aspect])
+    c, s = turn_of(values)
+    turned = copies @ np.array([[c, -s], [s, c]])
+
+    def measure_band(seen: Seen) -> np.ndarray:
+        return outline_distance(outline, seen.u, seen.v, turned) - np.float32(rounding)
+
+    return finish_forms(context, place, over_bands(context, place, values, measure_band), values, depth)
+
+
+class Seen(NamedTuple):
+    """Places of a band as seen from a form's middle; see `form_places`."""
+
+    u: np.ndarray
+    v: np.ndarray
+    towards: np.ndarray
+
+
+Bands = Callable[[int, int], np.ndarray]
+"""Gives the signed distance in rows y0 to y1 - 1."""
+
+
+def turn_of(values: Mapping[str, Any]) -> np.ndarray:
+    """Cosine and sine of the angle a form is turned by."""
     angle = math.radians(values["turn"])
-    c, s = np.float32(math.cos(angle)), np.float32(math.sin(angle))
+    return np.array([math.cos(angle), math.sin(angle)], np.float32)
+
+
+def over_bands(
+    context: Context,
+    place: np.ndarray | None,
+    values: Mapping[str, Any],
+    measure: Callable[[Seen], np.ndarray],
+) -> Bands:
+    """Measures bands of a form from where their places lie beside its middle."""
     centre = np.array([values["centre_u"], values["centre_v"]], np.float32)
-    aspect, shorter = np.float32(context.aspect), min(1.0, context.aspect)
+    about = (centre, bool(values["wrapped"]), np.float32(context.aspect), turn_of(values))
+
+    def band(y0: int, y1: int) -> np.ndarray:
+        rows = tile_places(context.width, context.height, range(y0, y1)) if place is None else place[y0:y1]
+        u, v = (np.empty(rows.shape[:2], np.float32) for _ in range(2))
+        seen = Seen(u, v, np.empty(rows.shape, np.float32))
+        form_places(rows, *about, *seen)
+        return measure(seen)
+
+    return band
+
+
+def form_distance(
+    context: Context,
+    place: np.ndarray | None,
+    measure: Measure,
+    values: Mapping[str, Any],
+    reach: float,
+    symmetric: bool = False,
+) -> Bands:
+    """The distance to the nearest of a form's copies around the tile; see `draw_form`."""
+    shorter = min(1.0, context.aspect)
     alone = not values["wrapped"] or (symmetric and reach <= 0.5 * shorter and values["turn"] % 180 == 0)
-    copies = [(0, 0)] if alone else [(0, 0), (0, 1), (1, 0), (1, 1)]
+    copies = [] if alone else [(0, 1), (1, 0), (1, 1)]
     if values["wrapped"] and reach > 0.75 * shorter:
         copies += [(0, -1), (-1, 0), (-1, -1), (-1, 1), (1, -1)]
-    around = [(0, 0), *((i, j) for i in (-1, 0, 1) for j in (-1, 0, 1) if i or j)]
-    all_copies = np.array(around if values["wrapped"] else around[:1]) * np.array([1.0, context.aspect])
-    outputs = {name: context.empty() for name in ("profile", "mask", "distance")}
+    c, s = turn_of(values)
+
+    def nearest(seen: Seen) -> np.ndarray:
+        distance = measure(seen.u, seen.v)
+        for du, dv in copies:  # the one whose middle is nearest, and those beyond the nearer edges
+            a, b = du * seen.towards[..., 0], dv * np.float32(context.aspect) * seen.towards[..., 1]
+            found = measure(seen.u - (c * a + s * b), seen.v - (c * b - s * a))
+            np.minimum(distance, found, out=distance)
+        return distance
+
+    return over_bands(context, place, values, nearest)
+
+
+def finish_forms(
+    context: Context, place: np.ndarray | None, distances: Bands, values: Mapping[str, Any], depth: float
+) -> dict[str, np.ndarray]:
+    """The wanted ones of profile, mask and distance."""
+    names = ("profile", "mask", "distance")
+    outputs: dict[str, np.ndarray] = {name: context.empty() for name in names if name in context.wanted}
+    sample = np.broadcast_to(sample_size(context, place), (context.height, context.width))
+    profile, table = PROFILES.index(values["profile"]), curve_table(values["profile_curve"])
+    deep, softness = np.float32(max(depth, 1e-6)), np.float32(values["softness"])
 
     def band(y0: int, y1: int) -> None:
-        away: np.ndarray = source[y0:y1] - centre
-        if values["wrapped"]:
-            away -= np.round(away)
-        away = context.in_widths(away)
-        if isinstance(measure, np.ndarray):
-            u, v = away[..., 0], away[..., 1]
-            turned = all_copies @ np.array([[c, -s], [s, c]])
-            finish(y0, y1, outline_distance(measure, c * u + s * v, c * v - s * u, turned))
-            return
-        distance = None
-        towards = np.where(away < 0, np.float32(-1), np.float32(1))
-        for du, dv in copies:  # the one whose middle is nearest, and those beyond the nearer edges
-            u, v = away[..., 0] - du * towards[..., 0], away[..., 1] - dv * aspect * towards[..., 1]
-            found = measure(c * u + s * v, c * v - s * u)
-            distance = found if distance is None else np.minimum(distance, found)
-        assert distance is not None
-        finish(y0, y1, distance)
-
-    def finish(y0: int, y1: int, distance: np.ndarray) -> None:
-        width = sample[y0:y1]
-        outputs["distance"][y0:y1] = distance
-        outputs["mask"][y0:y1] = edge_mask(distance, width, values["softness"])
-        inward = (width / 2 - distance) / np.float32(max(depth, 1e-6))
-        height = profile_height(inward, values["profile"], values["profile_curve"])
-        outputs["profile"][y0:y1] = height * edge_mask(distance, width, 0.0)
+        distance = distances(y0, y1)
+        width = np.ascontiguousarray(sample[y0:y1])
+        if "distance" in outputs:
+            outputs["distance"][y0:y1] = distance
+        if "mask" in outputs:
+            mask_rows(distance, width, softness, outputs["mask"][y0:y1])
+        if "profile" in outputs:
+            profile_rows(distance, width, deep, profile, table, outputs["profile"][y0:y1])
 
     context.bands(band, band_rows=16)
     return outputs

@@ -1,0 +1,156 @@
+"""From places to a form's own measure, and from the distance to its edge to profile and mask."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from reedloom.kernels.curves import table_at
+from reedloom.kernels.jit import inlined, kernel
+
+FLAT, DOME, CONE, CUSHION, BELL, CUSTOM = range(6)
+"""How a height rises from a form's edge: see `rise`."""
+
+
+@kernel
+def form_places(place, centre, wrapped, aspect, turn, u, v, towards):  # type: ignore[no-untyped-def]
+    """Places as seen from a form's middle.
+
+    Parameters
+    ----------
+    place : (n, W, 2) float32
+        In tiles.
+    centre : (2,) float32
+        The form's middle, in tiles.
+    wrapped : bool
+        Whether the nearest of the copies around the tile counts.
+    aspect : float32
+        The tile's height in widths.
+    turn : (2,) float32
+        Cosine and sine of the angle by which the form is turned.
+    u, v : (n, W) float32
+        Filled: from the middle, in the form's own directions, in widths.
+    towards : (n, W, 2) float32
+        Filled: -1 or 1, the way to the place along the tile's directions.
+    """
+    c, s = turn[0], turn[1]
+    half = np.float32(0.5)
+    one = np.float32(1.0)
+    for y in range(u.shape[0]):
+        for x in range(u.shape[1]):
+            a, b = place[y, x, 0] - centre[0], place[y, x, 1] - centre[1]
+            if wrapped:
+                a -= np.floor(a + half)
+                b -= np.floor(b + half)
+            towards[y, x, 0] = one if a >= 0 else -one
+            towards[y, x, 1] = one if b >= 0 else -one
+            b *= aspect
+            u[y, x] = c * a + s * b
+            v[y, x] = c * b - s * a
+
+
+@inlined
+def rise(t, profile):  # type: ignore[no-untyped-def]
+    """Height 0..1 for a depth of 0 (edge) to 1 (middle) within a form."""
+    one = np.float32(1.0)
+    t = min(max(t, np.float32(0.0)), one)
+    if profile == FLAT:
+        return one
+    w = one - t
+    if profile == DOME:
+        return np.float32(math.sqrt(max(np.float32(0.0), one - w * w)))
+    if profile == CUSHION:
+        return one - w * w * w * w
+    if profile == BELL:
+        return t * t * (np.float32(3.0) - np.float32(2.0) * t)
+    return t
+
+
+@inlined
+def cover(distance, width):  # type: ignore[no-untyped-def]
+    """The share of something so wide that lies within a form, from the signed distance to its edge."""
+    t = np.float32(0.5) - distance / width
+    return min(max(t, np.float32(0.0)), np.float32(1.0))
+
+
+@kernel
+def profile_rows(distance, width, depth, profile, table, out):  # type: ignore[no-untyped-def]
+    """The height of a form from the distance to its edge.
+
+    Parameters
+    ----------
+    distance : (n, W) float32
+        Signed, negative inside, in widths.
+    width : (n, W) float32
+        What each sample covers.
+    depth : float32
+        How far inside the edge the full height is reached.
+    profile : int
+        FLAT to CUSTOM.
+    table : (m,) float32
+        The custom profile from the edge to the middle.
+    out : (n, W) float32
+        Filled, 0 to 1.
+    """
+    scale = np.float32(1.0) / depth
+    for y in range(out.shape[0]):
+        line, d, w = out[y], distance[y], width[y]
+        if profile == CUSTOM:
+            for x in range(line.shape[0]):
+                t = (w[x] * np.float32(0.5) - d[x]) * scale
+                line[x] = table_at(table, rise(t, CONE)) * cover(d[x], w[x])
+        elif profile == DOME:
+            for x in range(line.shape[0]):
+                line[x] = rise((w[x] * np.float32(0.5) - d[x]) * scale, DOME) * cover(d[x], w[x])
+        else:
+            for x in range(line.shape[0]):
+                line[x] = rise((w[x] * np.float32(0.5) - d[x]) * scale, profile) * cover(d[x], w[x])
+
+
+@kernel
+def mask_rows(distance, width, softness, out):  # type: ignore[no-untyped-def]
+    """The cover of a form: a ramp as wide as a sample, or as the softness.
+
+    Parameters
+    ----------
+    distance, width
+        As in `profile_rows`.
+    softness : float32
+        In widths.
+    out : (n, W) float32
+        Filled, 0 to 1.
+    """
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            out[y, x] = cover(distance[y, x], max(width[y, x], softness))
+
+
+@kernel
+def arc_rows(u, v, radius, half, aperture, middle, out):  # type: ignore[no-untyped-def]
+    """Signed distance to an arc with round ends.
+
+    Parameters
+    ----------
+    u, v : (n, W) float32
+        Places from the arc's middle.
+    radius, half : float32
+        Of the arc's line, and half its thickness.
+    aperture : float
+        Half the angle it spans, radians, 0 to pi.
+    middle : float
+        The angle of its middle, radians.
+    out : (n, W) float32
+        Filled, negative inside.
+    """
+    cm, sm = np.float32(math.cos(middle)), np.float32(math.sin(middle))
+    ca, sa = np.float32(math.cos(aperture)), np.float32(math.sin(aperture))
+    closed = aperture >= math.pi - 1e-6
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            along = u[y, x] * cm + v[y, x] * sm
+            aside = abs(v[y, x] * cm - u[y, x] * sm)
+            band = abs(np.float32(math.sqrt(along * along + aside * aside)) - radius)
+            du, dv = along - radius * ca, aside - radius * sa
+            end = np.float32(math.sqrt(du * du + dv * dv))
+            out[y, x] = (band if closed or sa * along >= ca * aside else end) - half

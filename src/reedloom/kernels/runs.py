@@ -1,0 +1,89 @@
+"""Where the samples of a row lie among cells, and the runs of neighbours that lie in one cell.
+
+Neighbours in a row mostly share a cell, on the tile's own grid as well as at smoothly bent places or inside
+elements. What a loop over cells needs to know of a cell and those around it is looked up once for such a
+run, whose samples then go through loops without look-ups, which the compiler turns into vectors.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from reedloom.kernels.jit import inlined, kernel
+
+FINENESS = 65536
+"""Into how many parts `span` cuts one."""
+
+
+class RowCells(NamedTuple):
+    """Where a row's samples lie.
+
+    Attributes
+    ----------
+    cell : (W,) int32
+        column + columns × row of each one's cell.
+    u, v : (W,) float32
+        Where it lies in that, 0 to 1.
+    """
+
+    cell: np.ndarray
+    u: np.ndarray
+    v: np.ndarray
+
+
+@inlined
+def row_cells(width):  # type: ignore[no-untyped-def]
+    """Room for a row of so many samples."""
+    return RowCells(np.empty(width, np.int32), np.empty(width, np.float32), np.empty(width, np.float32))
+
+
+@kernel
+def locate(pairs, columns, rows, found):  # type: ignore[no-untyped-def]
+    """Find the cells of a row's samples.
+
+    Parameters
+    ----------
+    pairs : (2 W,) float32
+        Places in tiles.
+    columns, rows : int
+        Cells across and down.
+    found : RowCells
+        Filled.
+    """
+    cell, across, down = found
+    wide, high = np.float32(columns), np.float32(rows)
+    last_column, last_row = np.int32(columns - 1), np.int32(rows - 1)
+    for x in range(cell.shape[0]):
+        u, v = pairs[2 * x], pairs[2 * x + 1]
+        u = (u - np.floor(u)) * wide
+        v = (v - np.floor(v)) * high
+        # Both ends, for what is rounded up to the border and for places that are no numbers.
+        i = max(min(np.int32(u), last_column), np.int32(0))
+        j = max(min(np.int32(v), last_row), np.int32(0))
+        cell[x] = j * np.int32(columns) + i
+        across[x] = u - np.float32(i)
+        down[x] = v - np.float32(j)
+
+
+@inlined
+def run_end(cell, start):  # type: ignore[no-untyped-def]
+    """The first sample after `start` that lies in another cell."""
+    end = start + 1
+    while end < cell.shape[0] and cell[end] == cell[start]:
+        end += 1
+    return end
+
+
+@inlined
+def span(values):  # type: ignore[no-untyped-def]
+    """Bounds of values about 0 to 1, at most `FINENESS` too wide; in whole numbers, which run in vectors."""
+    low, high = np.int32(2147483647), np.int32(-2147483648)
+    for x in range(values.shape[0]):
+        value = np.int32(values[x] * np.float32(FINENESS))
+        low = min(low, value)
+        high = max(high, value)
+    return (np.float32(low) - np.float32(1)) / np.float32(FINENESS), (
+        np.float32(high) + np.float32(1)
+    ) / np.float32(FINENESS)
