@@ -152,13 +152,13 @@ MUTANTS = (
         f"{LAWS}::test_every_kind_keeps[blur-measures_in_widths]",
     ),
     Mutant(
-        "forms are stretched with the tile", "kinds/shape/shape_parts.py",
-        "        away = context.in_widths(away)\n", "",
+        "forms are stretched with the tile", "kernels/forms.py",
+        "            b *= aspect\n", "",
         f"{LAWS}::test_every_kind_keeps[disc-draws_forms_in_widths]",
     ),
     Mutant(
-        "forms do not cross the seam", "kinds/shape/shape_parts.py",
-        "            away -= np.round(away)\n", "            away -= 0\n",
+        "forms do not cross the seam", "kernels/forms.py",
+        "                a -= np.floor(a + half)\n", "                a -= 0\n",
         f"{LAWS}::test_every_kind_keeps[disc-tiles]",
     ),
     Mutant(

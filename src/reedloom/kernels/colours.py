@@ -7,20 +7,22 @@ import numpy as np
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 """Weights of the sRGB primaries (IEC 61966-2-1)."""
 
-_LMS = np.array(
+LMS = np.array(
     [
         [0.4122214708, 0.5363325363, 0.0514459929],
         [0.2119034982, 0.6806995451, 0.1073969566],
         [0.0883024619, 0.2817188376, 0.6299787005],
     ]
 )
-_LAB = np.array(
+"""From linear sRGB to what cones see, in OKLab's sense."""
+LAB = np.array(
     [
         [0.2104542553, 0.7936177850, -0.0040720468],
         [1.9779984951, -2.4285922050, 0.4505937099],
         [0.0259040371, 0.7827717662, -0.8086757660],
     ]
 )
+"""From the cube roots of those to lightness, a and b."""
 
 
 def srgb_from_linear(linear: np.ndarray) -> np.ndarray:
@@ -74,7 +76,7 @@ def oklab_from_linear(linear: np.ndarray) -> np.ndarray:
     -------
     (..., 3) float32: lightness 0 to 1, and a and b within about ± 0.4
     """
-    return np.cbrt(np.asarray(linear) @ _LMS.T) @ _LAB.T
+    return np.cbrt(np.asarray(linear) @ LMS.T) @ LAB.T
 
 
 def linear_from_oklab(lab: np.ndarray) -> np.ndarray:
@@ -88,7 +90,7 @@ def linear_from_oklab(lab: np.ndarray) -> np.ndarray:
     -------
     (..., 3) float32, beyond 0 to 1 where sRGB has no such colour
     """
-    return np.asarray((np.asarray(lab) @ np.linalg.inv(_LAB).T) ** 3 @ np.linalg.inv(_LMS).T)
+    return np.asarray((np.asarray(lab) @ np.linalg.inv(LAB).T) ** 3 @ np.linalg.inv(LMS).T)
 
 
 def oklch_from_linear(linear: np.ndarray) -> np.ndarray:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -108,13 +108,13 @@ def read_table(table: np.ndarray, value: np.ndarray) -> np.ndarray:
 
 
 def sum_table(table: np.ndarray) -> np.ndarray:
-    """The running integral of an evenly sampled table from 0 to 1, for `average_table`."""
+    """The running integral of an evenly sampled table from 0 to 1, for `averaging`."""
     return np.concatenate(
         [np.zeros_like(table[:1], np.float64), np.cumsum(table, axis=0, dtype=np.float64)]
     ) / len(table)
 
 
-def average_table(summed: np.ndarray, value: np.ndarray, width: np.ndarray) -> np.ndarray:
+def averaging(summed: np.ndarray) -> Callable[[np.ndarray, np.ndarray, np.ndarray], None]:
     """A table averaged over the tones that each sample covers, so that its steps are as sharp as it allows.
 
     Beyond its ends the table is level.
@@ -123,25 +123,22 @@ def average_table(summed: np.ndarray, value: np.ndarray, width: np.ndarray) -> n
     ----------
     summed : (n + 1,) or (n + 1, channels) float64
         From `sum_table`.
-    value : (H, W) float32
-        The tone.
-    width : (H, W) float32
-        How far the tone changes across the sample.
 
     Returns
     -------
-    (H, W) or (H, W, channels) float32
+    a function ``fill(value, width, out)`` of tones and how far they change across each sample, (m,) float32,
+    that fills (m,) or (m, channels) float32
     """
     flat = summed.reshape(len(summed), -1)
-    out = np.empty((value.size, flat.shape[1]), np.float32)
-    average_table_rows(
-        flat, np.ascontiguousarray(value).reshape(-1), np.ascontiguousarray(width).reshape(-1), out
-    )
-    return out.reshape(*value.shape, *summed.shape[1:])
+
+    def fill(value: np.ndarray, width: np.ndarray, out: np.ndarray) -> None:
+        average_table_rows(flat, value, width, out.reshape(len(out), -1))
+
+    return fill
 
 
 def average_cycle(summed: np.ndarray, phase: np.ndarray, width: np.ndarray) -> np.ndarray:
-    """`average_table` for a table that begins anew at every whole number of `phase`.
+    """`averaging` with a table that begins anew at every whole number of `phase`.
 
     Parameters
     ----------

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 import numpy as np
@@ -449,9 +450,35 @@ def slope_rows(source, dx, dy, out, y0, y1):  # type: ignore[no-untyped-def]
     ky = np.float32(0.5 / dy)
     for y in range(y0, y1):
         before, after = beside(y, height)
-        up, down = source[before], source[after]
-        row = source[y]
-        for x in range(width):
+        up, down, row, line = source[before], source[after], source[y], out[y]
+        for x in range(1, width - 1):
+            line[x, 0] = (row[x + 1] - row[x - 1]) * kx
+            line[x, 1] = (down[x] - up[x]) * ky
+        for x in (0, width - 1):
             left, right = beside(x, width)
-            out[y, x, 0] = (row[right] - row[left]) * kx
-            out[y, x, 1] = (down[x] - up[x]) * ky
+            line[x, 0] = (row[right] - row[left]) * kx
+            line[x, 1] = (down[x] - up[x]) * ky
+
+
+@kernel
+def steepness_rows(source, out, y0, y1):  # type: ignore[no-untyped-def]
+    """How far a map changes across each sample, in the direction of the steepest rise.
+
+    Parameters
+    ----------
+    source : (H, W) float32
+    out : (y1 - y0, W) float32
+        Just the band's rows; by central differences with the border wrapped.
+    """
+    height, width = source.shape
+    half = np.float32(0.5)
+    for y in range(y0, y1):
+        before, after = beside(y, height)
+        up, down, row, line = source[before], source[after], source[y], out[y - y0]
+        for x in range(1, width - 1):
+            u, v = row[x + 1] - row[x - 1], down[x] - up[x]
+            line[x] = half * np.float32(math.sqrt(u * u + v * v))
+        for x in (0, width - 1):
+            left, right = beside(x, width)
+            u, v = row[right] - row[left], down[x] - up[x]
+            line[x] = half * np.float32(math.sqrt(u * u + v * v))

@@ -195,7 +195,7 @@ def colour_table_rows(table, value, out):  # type: ignore[no-untyped-def]
 
 @kernel
 def average_table_rows(summed, value, width, out):  # type: ignore[no-untyped-def]
-    """A table averaged over the tones each sample covers; see `curves.average_table`.
+    """A table averaged over the tones each sample covers; see `curves.averaging`.
 
     Parameters
     ----------
@@ -216,8 +216,23 @@ def average_table_rows(summed, value, width, out):  # type: ignore[no-untyped-de
         ia = min(int(a), n - 1)
         ib = min(int(b), n - 1)
         scale = 0.5 / half
-        for c in range(out.shape[1]):
-            sa = summed[ia, c] + (a - ia) * (summed[ia + 1, c] - summed[ia, c])
-            sb = summed[ib, c] + (b - ib) * (summed[ib + 1, c] - summed[ib, c])
-            ends = under * (summed[1, c] - summed[0, c]) + over * (summed[n, c] - summed[n - 1, c])
-            out[i, c] = np.float32((sb - sa + ends * n) * scale)
+        ends = (under, over, scale * n)
+        at = (ia, a - ia, ib, b - ib)
+        if out.shape[1] == 3:
+            for c in range(3):
+                out[i, c] = _between(summed, at, ends, c)
+        else:
+            for c in range(out.shape[1]):
+                out[i, c] = _between(summed, at, ends, c)
+
+
+@inlined
+def _between(summed, at, ends, c):  # type: ignore[no-untyped-def]
+    """A channel of a table's integral from one place to another, and beyond the ends, over the way."""
+    ia, a, ib, b = at
+    under, over, scale = ends
+    n = summed.shape[0] - 1
+    sa = summed[ia, c] + a * (summed[ia + 1, c] - summed[ia, c])
+    sb = summed[ib, c] + b * (summed[ib + 1, c] - summed[ib, c])
+    more = under * (summed[1, c] - summed[0, c]) + over * (summed[n, c] - summed[n - 1, c])
+    return np.float32((sb - sa) * scale / n + more * scale)

@@ -1,4 +1,4 @@
-"""What several colour kinds share: the spaces colours are taken apart in, and work in OKLCH."""
+"""What several colour kinds share: the spaces colours are taken apart in."""
 
 from __future__ import annotations
 
@@ -14,7 +14,6 @@ from reedloom.kernels.colours import (
     rgb_from_hsv,
     srgb_from_linear,
 )
-from reedloom.kit import Context
 
 Change = Callable[[np.ndarray], np.ndarray]
 SPACES: dict[str, tuple[Change, Change]] = {
@@ -24,13 +23,3 @@ SPACES: dict[str, tuple[Change, Change]] = {
 }
 """From linear light to three numbers, and back: light as it is; hue, saturation and value as a screen
 shows them; lightness, chroma and hue as the eye sees them."""
-
-
-def change_colours(context: Context, function: Callable[..., np.ndarray], *maps: np.ndarray) -> np.ndarray:
-    """Apply ``function(lch, *rows)`` to a colour map in OKLCH, band by band."""
-
-    def change(rows: np.ndarray, *more: np.ndarray) -> np.ndarray:
-        lch = oklch_from_linear(np.maximum(rows, 0).astype(np.float64))
-        return np.maximum(linear_from_oklch(function(lch, *more)), 0).astype(np.float32)
-
-    return context.map_bands(change, *maps, channels=3)

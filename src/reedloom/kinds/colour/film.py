@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.curves import average_table, sum_table
+from reedloom.kernels.curves import averaging, sum_table
 from reedloom.kernels.observer import film_colours
 from reedloom.kinds.tone.tone_parts import map_with_width
 from reedloom.kit import COLOUR, GREY, Angle, Context, Float, Port, kind
@@ -80,6 +80,4 @@ def film(
     table = film_colours(thickest, STEPS, index, complex(base_index, base_absorption), cosine)
     grey = (table @ GREYS)[:, None]
     summed = sum_table(np.maximum(grey + (table - grey) * np.float32(saturation), 0))
-    return map_with_width(
-        context, thickness_map, lambda t, width: average_table(summed, t, width), channels=3
-    )
+    return map_with_width(context, thickness_map, averaging(summed), channels=3)

@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.curves import average_table, gradient_table, sum_table
+from reedloom.kernels.curves import averaging, gradient_table, sum_table
 from reedloom.kernels.tones import look_up
-from reedloom.kinds.filter.filter_parts import slope_in_samples
+from reedloom.kinds.tone.tone_parts import map_with_width
 from reedloom.kit import COLOUR, GREY, Choice, Context, Gradient, Port, kind
 
 CLAY = ((0.0, 0.045, 0.028, 0.018), (0.45, 0.19, 0.125, 0.075), (1.0, 0.52, 0.41, 0.29))
@@ -49,10 +49,4 @@ def gradient_map(
     table = gradient_table(gradient, blending, mixing)
     if blending != "stepped":
         return look_up(context.bands, table, map)
-    slope = slope_in_samples(context, map)
-    summed = sum_table(table)
-
-    def average(rows: np.ndarray, slopes: np.ndarray) -> np.ndarray:
-        return average_table(summed, rows, np.hypot(slopes[..., 0], slopes[..., 1]))
-
-    return context.map_bands(average, map, slope, channels=3)
+    return map_with_width(context, map, averaging(sum_table(table)), channels=3)

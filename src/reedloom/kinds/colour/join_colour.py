@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.jit import kernel
 from reedloom.kinds.colour.colour_parts import SPACES
 from reedloom.kit import COLOUR, GREY, Choice, Context, Port, kind
 
@@ -37,6 +38,11 @@ def join_colour(
     half = np.broadcast_to(np.float32(0.5), first.shape)
     parts = (first, half if second is None else second, half if third is None else third)
 
+    if space == "RGB":
+        out = context.empty(3)
+        context.bands(lambda y0, y1: join_rows(*(np.ascontiguousarray(p[y0:y1]) for p in parts), out[y0:y1]))
+        return out
+
     def join(*rows: np.ndarray) -> np.ndarray:
         joined = np.stack(rows, axis=-1)
         if space == "OKLCH":
@@ -44,3 +50,14 @@ def join_colour(
         return np.maximum(np.nan_to_num(SPACES[space][1](joined)), 0).astype(np.float32)
 
     return context.map_bands(join, *parts, channels=3)
+
+
+@kernel
+def join_rows(first, second, third, out):  # type: ignore[no-untyped-def]
+    """Three maps (n, W) as the channels of one, none below 0."""
+    zero = np.float32(0.0)
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            out[y, x, 0] = max(first[y, x], zero)
+            out[y, x, 1] = max(second[y, x], zero)
+            out[y, x, 2] = max(third[y, x], zero)

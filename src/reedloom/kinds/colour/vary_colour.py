@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.colour.colour_parts import change_colours
+from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.shades import (
+    AT_ONCE,
+    from_lab,
+    put_together,
+    room_for_channels,
+    shifted,
+    take_apart,
+    to_lab,
+)
 from reedloom.kit import COLOUR, GREY, Angle, Context, Float, Port, Role, Seed, kind
 
 WINDINGS = (1.31, 2.17, 1.73)
 """How often each shift runs up and down while the random value goes from 0 to 1: unlike one another, few,
 and continuous, so that the blended samples between two elements stay between their colours."""
-
-
-def drawn(value: np.ndarray, winding: float, seed: int) -> np.ndarray:
-    """Another value, -1 to 1, for each random value."""
-    phase = value * winding + (seed * 0.61803399 + winding) % 1
-    return 4 * np.abs(phase - np.floor(phase) - 0.5) - 1
 
 
 @kind(
@@ -53,11 +56,43 @@ def vary_colour(
     lightness: float,
     seed: int,
 ) -> np.ndarray:
-    def vary(lch: np.ndarray, value: np.ndarray) -> np.ndarray:
-        turn, rich, light = (drawn(value, winding, seed) for winding in WINDINGS)
-        lch[..., 0] = np.maximum(lch[..., 0] + light * lightness, 0)
-        lch[..., 1] *= np.maximum(1 + rich * saturation, 0)
-        lch[..., 2] += turn * (hue / 360)
-        return lch
+    out = np.empty_like(colour)
+    by = (np.float32(lightness), np.float32(saturation), np.float32(hue / 360))
+    starts = np.array([(seed * 0.61803399 + winding) % 1 for winding in WINDINGS], np.float32)
 
-    return change_colours(context, vary, colour, random)
+    def band(y0: int, y1: int) -> None:
+        vary_rows(
+            colour[y0:y1].reshape(-1, 3), random[y0:y1].reshape(-1), starts, *by, out[y0:y1].reshape(-1, 3)
+        )
+
+    context.bands(band)
+    return out
+
+
+@kernel
+def vary_rows(colour, random, starts, lightness, saturation, turn, out):  # type: ignore[no-untyped-def]
+    """Shift colours (n, 3), each by what its random value (n,) draws."""
+    channels = room_for_channels()
+    light, a, b = channels
+    for start in range(0, out.shape[0], AT_ONCE):
+        n = min(AT_ONCE, out.shape[0] - start)
+        take_apart(colour, start, n, channels)
+        to_lab(n, channels)
+        chance = random[start : start + n]
+        for k in range(n):
+            hue, rich, bright = (
+                _drawn(chance[k], 0, starts),
+                _drawn(chance[k], 1, starts),
+                _drawn(chance[k], 2, starts),
+            )
+            by = (bright * lightness, rich * saturation, hue * turn)
+            light[k], a[k], b[k] = shifted(light[k], a[k], b[k], by[0], by[1], by[2])
+        from_lab(n, channels)
+        put_together(channels, start, n, out)
+
+
+@inlined
+def _drawn(value, number, starts):  # type: ignore[no-untyped-def]
+    """Another value, -1 to 1, for each random value."""
+    phase = value * np.float32(WINDINGS[number]) + starts[number]
+    return np.float32(4.0) * abs(phase - np.floor(phase) - np.float32(0.5)) - np.float32(1.0)

@@ -38,11 +38,6 @@ def slope_in_widths(context: Context, map: np.ndarray) -> np.ndarray:
     return slope_of(context, map, 1 / context.width, context.aspect / context.height)
 
 
-def slope_in_samples(context: Context, map: np.ndarray) -> np.ndarray:
-    """The slope of a grey map, its rise from sample to sample: (H, W, 2)."""
-    return slope_of(context, map, 1.0, 1.0)
-
-
 def samples_of(context: Context, length: float) -> float:
     """A length in samples, the way where it is fewer."""
     return min(context.samples(length))

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
+from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.spectral import integrate_slopes
 from reedloom.kit import COLOUR, GREY, Context, Float, Port, kind
 
@@ -44,14 +47,51 @@ def encoded(n: np.ndarray) -> np.ndarray:
 def combine_normals(
     context: Context, base: np.ndarray, detail: np.ndarray, *, base_strength: float, detail_strength: float
 ) -> np.ndarray:
-    # After C. Barré-Brisebois and S. Hill, *Blending in Detail*, 2012: the detail is turned as the base is.
-    def work(below: np.ndarray, above: np.ndarray) -> np.ndarray:
-        t, u = decoded(below, base_strength), decoded(above, detail_strength)
-        t[..., 2] += 1
-        u[..., :2] *= -1
-        return encoded(t * ((t * u).sum(axis=-1, keepdims=True) / t[..., 2:]) - u)
+    out = np.empty_like(base)
+    strengths = (np.float32(base_strength), np.float32(detail_strength))
 
-    return context.map_bands(work, base, detail)
+    def band(y0: int, y1: int) -> None:
+        flat = (map[y0:y1].reshape(-1, 3) for map in (base, detail, out))
+        combine_rows(*flat, *strengths)
+
+    context.bands(band)
+    return out
+
+
+@inlined
+def _decoded(red, green, blue, strength):  # type: ignore[no-untyped-def]
+    """The unit vector of an encoded normal, tipped `strength` times as far."""
+    one, two = np.float32(1.0), np.float32(2.0)
+    x, y, z = (red * two - one) * strength, (green * two - one) * strength, max(blue * two - one, FLAT)
+    scale = one / np.float32(math.sqrt(x * x + y * y + z * z))
+    return x * scale, y * scale, z * scale
+
+
+@inlined
+def _encoded(x, y, z):  # type: ignore[no-untyped-def]
+    """A vector as an encoded normal."""
+    half = np.float32(0.5)
+    scale = half / max(np.float32(math.sqrt(x * x + y * y + z * z)), FLAT)
+    return x * scale + half, y * scale + half, z * scale + half
+
+
+@kernel
+def combine_rows(base, detail, out, base_strength, detail_strength):  # type: ignore[no-untyped-def]
+    """Turn each detail as its base is: (n, 3) encoded normals (C. Barré-Brisebois and S. Hill, 2012)."""
+    for k in range(out.shape[0]):
+        tx, ty, tz = _decoded(base[k, 0], base[k, 1], base[k, 2], base_strength)
+        ux, uy, uz = _decoded(detail[k, 0], detail[k, 1], detail[k, 2], detail_strength)
+        tz += np.float32(1.0)
+        along = (tz * uz - tx * ux - ty * uy) / tz
+        out[k, 0], out[k, 1], out[k, 2] = _encoded(tx * along + ux, ty * along + uy, tz * along - uz)
+
+
+@kernel
+def strengthen_rows(normal, out, strength):  # type: ignore[no-untyped-def]
+    """Tip encoded normals (n, 3) so many times as far."""
+    for k in range(out.shape[0]):
+        x, y, z = _decoded(normal[k, 0], normal[k, 1], normal[k, 2], strength)
+        out[k, 0], out[k, 1], out[k, 2] = _encoded(x, y, z)
 
 
 @kind(
@@ -68,7 +108,13 @@ def combine_normals(
     synonyms=("intensity", "flatten", "bump"),
 )
 def normal_strength(context: Context, normal: np.ndarray, *, strength: float) -> np.ndarray:
-    return context.map_bands(lambda rows: encoded(decoded(rows, strength)), normal)
+    out = np.empty_like(normal)
+
+    def band(y0: int, y1: int) -> None:
+        strengthen_rows(normal[y0:y1].reshape(-1, 3), out[y0:y1].reshape(-1, 3), np.float32(strength))
+
+    context.bands(band)
+    return out
 
 
 @kind(

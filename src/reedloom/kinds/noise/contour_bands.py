@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.curves import TABLE, average_table, sum_table
+from reedloom.kernels.curves import TABLE, averaging, sum_table
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.tone.tone_parts import map_with_width
 from reedloom.kit import GREY, Context, Count, Float, Port, Seed, Switch, kind
@@ -58,4 +58,4 @@ def contour_bands(
     seed: int,
 ) -> np.ndarray:
     summed = sum_table(band_table(count, seed, softness, unevenness, in_order))
-    return map_with_width(context, map, lambda tones, width: average_table(summed, tones, width))
+    return map_with_width(context, map, averaging(summed))

@@ -7,14 +7,15 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.filter.filter_parts import slope_in_samples
+from reedloom.kernels.curves import curve_table
+from reedloom.kernels.forms import mask_rows, profile_rows
+from reedloom.kernels.places import steepness_rows
 from reedloom.kinds.shape.shape_parts import (
     PROFILE,
     PROFILE_CURVE,
+    PROFILES,
     SHAPE_OUTPUTS,
     SOFTNESS,
-    edge_mask,
-    profile_height,
 )
 from reedloom.kit import GREY, Choice, Context, Length, Port, Role, kind
 
@@ -80,15 +81,15 @@ def combine_shapes(
     profile_curve: Any,
 ) -> dict[str, np.ndarray]:
     distance = context.map_bands(lambda a, b: JOINS[way](a, b, smoothness), first, second)
-    slope = slope_in_samples(context, distance)
     mask, height = context.empty(), context.empty()
+    rise = (np.float32(depth), PROFILES.index(profile), curve_table(profile_curve))
 
     def band(y0: int, y1: int) -> None:
-        d = distance[y0:y1]
-        width = np.maximum(np.hypot(slope[y0:y1, :, 0], slope[y0:y1, :, 1]), np.float32(1e-6))
-        mask[y0:y1] = edge_mask(d, width, softness)
-        inward = (width / 2 - d) / np.float32(depth)
-        height[y0:y1] = profile_height(inward, profile, profile_curve) * edge_mask(d, width, 0.0)
+        width = np.empty((y1 - y0, context.width), np.float32)
+        steepness_rows(distance, width, y0, y1)
+        np.maximum(width, np.float32(1e-6), out=width)
+        mask_rows(distance[y0:y1], width, np.float32(softness), mask[y0:y1])
+        profile_rows(distance[y0:y1], width, *rise, height[y0:y1])
 
     context.bands(band)
     return {"distance": distance, "mask": mask, "profile": height}

@@ -218,12 +218,6 @@ def profile_height(inward: np.ndarray, profile: str, curve: Any) -> np.ndarray:
     return t
 
 
-def edge_mask(distance: np.ndarray, sample: Any, softness: float) -> np.ndarray:
-    """Cover of a shape from its signed distance: a ramp as wide as a sample, or as the softness."""
-    width = np.maximum(sample, np.float32(softness))
-    return np.clip(np.float32(0.5) - distance / width, 0, 1)
-
-
 def sample_size(context: Context, place: np.ndarray | None) -> Any:
     """How far a sample reaches, in widths: one number for the plain tile, else a map."""
     if place is None:

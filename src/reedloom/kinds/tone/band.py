@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.jit import kernel
 from reedloom.kinds.tone.tone_parts import map_with_width
 from reedloom.kit import GREY, Context, Float, Port, kind
 
@@ -25,13 +26,15 @@ from reedloom.kit import GREY, Context, Float, Port, kind
     shows_histogram=True,
 )
 def band(context: Context, map: np.ndarray, *, centre: float, width: float, softness: float) -> np.ndarray:
-    half, middle = np.float32(width / 2), np.float32(centre)
+    numbers = (np.float32(centre), np.float32(width / 2), np.float32(softness))
+    return map_with_width(context, map, lambda tones, covered, out: band_rows(tones, covered, *numbers, out))
 
-    def keep(tones: np.ndarray, covered: np.ndarray) -> np.ndarray:
-        edge = np.maximum(covered, np.float32(max(softness, 1e-6)))
-        away = np.abs(tones - middle)
-        # A band thinner than a sample shows by the share of the sample that it fills.
-        full = np.minimum(1, (2 * half + np.float32(softness)) / edge)
-        return np.clip((half - away) / edge + np.float32(0.5), 0, full)
 
-    return map_with_width(context, map, keep)
+@kernel
+def band_rows(tones, covered, middle, half, softness, out):  # type: ignore[no-untyped-def]
+    """1 within half a width of the middle; thinner than a sample, the share of the sample that it fills."""
+    for k in range(out.shape[0]):
+        edge = max(covered[k], softness, np.float32(1e-6))
+        full = min(np.float32(1.0), (half + half + softness) / edge)
+        share = (half - abs(tones[k] - middle)) / edge + np.float32(0.5)
+        out[k] = min(max(share, np.float32(0.0)), full)

@@ -4,15 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.jit import inlined, kernel
 from reedloom.kinds.tone.tone_parts import map_with_width
 from reedloom.kit import GREY, Choice, Context, Count, Float, Port, kind
-
-
-def run_up(x: np.ndarray) -> np.ndarray:
-    """The integral of the zigzag that is 0 at even and 1 at odd whole numbers."""
-    whole = np.floor(x / 2)
-    part = x - 2 * whole
-    return whole + np.where(part < 1, part * part / 2, 1 - (2 - part) ** 2 / 2)
 
 
 @kind(
@@ -40,9 +34,24 @@ def run_up(x: np.ndarray) -> np.ndarray:
 def fold_tone(context: Context, map: np.ndarray, *, folds: int, start: str, offset: float) -> np.ndarray:
     begin = {"low": 0.0, "high": 1.0, "middle": 0.5}[start] + 2 * offset
 
-    def fold(tones: np.ndarray, covered: np.ndarray) -> np.ndarray:
-        half = np.maximum(covered * np.float64(folds) / 2, 1e-3)
-        x = tones * np.float64(folds) + begin
-        return ((run_up(x + half) - run_up(x - half)) / (2 * half)).astype(np.float32)
+    return map_with_width(
+        context, map, lambda tones, covered, out: fold_rows(tones, covered, float(folds), begin, out)
+    )
 
-    return map_with_width(context, map, fold)
+
+@inlined
+def _run_up(x):  # type: ignore[no-untyped-def]
+    """The integral of the zigzag that is 0 at even and 1 at odd whole numbers."""
+    whole = np.floor(x * 0.5)
+    part = x - 2 * whole
+    rest = 2 - part
+    return whole + (part * part * 0.5 if part < 1 else 1 - rest * rest * 0.5)
+
+
+@kernel
+def fold_rows(tones, covered, folds, begin, out):  # type: ignore[no-untyped-def]
+    """The mean of the zigzag over what each sample covers."""
+    for k in range(out.shape[0]):
+        half = max(np.float64(covered[k]) * folds * 0.5, 1e-3)
+        x = np.float64(tones[k]) * folds + begin
+        out[k] = (_run_up(x + half) - _run_up(x - half)) / (2 * half)

@@ -4,23 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.jit import inlined, kernel
 from reedloom.kinds.tone.tone_parts import map_with_width
 from reedloom.kit import GREY, Context, Count, Float, Port, kind
-
-
-def climbed(x: np.ndarray, smooth: float) -> np.ndarray:
-    """The integral from 0 to x of a staircase with a step of 1 at every whole number.
-
-    smooth : float
-        The share of each tread that rises in a straight line.
-    """
-    whole = np.floor(x)
-    part = x - whole
-    flat = whole * (whole - 1) / 2 + whole * part
-    if smooth <= 0:
-        return flat
-    rise = np.maximum(part - (1 - smooth), 0)
-    return flat + whole * smooth / 2 + rise * rise / (2 * smooth)
 
 
 @kind(
@@ -43,13 +29,30 @@ def climbed(x: np.ndarray, smooth: float) -> np.ndarray:
     shows_histogram=True,
 )
 def steps(context: Context, map: np.ndarray, *, count: int, smooth: float, offset: float) -> np.ndarray:
-    scale, start = np.float64(count), np.float64(offset)
-    top = max(1, count - 1)
+    numbers = (float(count), float(offset), float(smooth), float(max(1, count - 1)))
+    return map_with_width(context, map, lambda tones, covered, out: step_rows(tones, covered, *numbers, out))
 
-    def gather(tones: np.ndarray, covered: np.ndarray) -> np.ndarray:
-        half = np.maximum(covered * scale / 2, 1e-3)
-        x = tones * scale + start
-        mean = (climbed(x + half, smooth) - climbed(x - half, smooth)) / (2 * half)
-        return ((mean - start) / top).astype(np.float32)
 
-    return map_with_width(context, map, gather)
+@inlined
+def _climbed(x, smooth):  # type: ignore[no-untyped-def]
+    """The integral from 0 to x of a staircase with a step of 1 at every whole number.
+
+    smooth : the share of each tread that rises in a straight line.
+    """
+    whole = np.floor(x)
+    part = x - whole
+    flat = whole * (whole - 1) * 0.5 + whole * part
+    if smooth <= 0:
+        return flat
+    rise = max(part - (1 - smooth), 0.0)
+    return flat + whole * smooth * 0.5 + rise * rise / (2 * smooth)
+
+
+@kernel
+def step_rows(tones, covered, count, start, smooth, top, out):  # type: ignore[no-untyped-def]
+    """The mean of the staircase over what each sample covers, from 0 to 1."""
+    for k in range(out.shape[0]):
+        half = max(np.float64(covered[k]) * count * 0.5, 1e-3)
+        x = np.float64(tones[k]) * count + start
+        mean = (_climbed(x + half, smooth) - _climbed(x - half, smooth)) / (2 * half)
+        out[k] = (mean - start) / top

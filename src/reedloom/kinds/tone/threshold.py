@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.filter.filter_parts import slope_in_samples
+from reedloom.kernels.jit import kernel
+from reedloom.kinds.tone.tone_parts import map_with_width
 from reedloom.kit import GREY, Context, Float, Port, adds_to, driving, kind
 
 
@@ -35,14 +36,19 @@ from reedloom.kit import GREY, Context, Float, Port, adds_to, driving, kind
 def threshold(
     context: Context, map: np.ndarray, level_map: np.ndarray | None, *, level: float, softness: float
 ) -> np.ndarray:
-    above = map - np.float32(level)
+    above, cut = map, np.float32(level)
     if level_map is not None:
-        above -= level_map
-    slope = slope_in_samples(context, above)
+        above, cut = (
+            context.map_bands(lambda tones, levels: tones - levels - cut, map, level_map),
+            np.float32(0),
+        )
+    softest = np.float32(max(softness, 1e-6))
+    return map_with_width(context, above, lambda tones, width, out: cut_rows(tones, width, cut, softest, out))
 
-    def cut(rows: np.ndarray, slopes: np.ndarray) -> np.ndarray:
-        # The change across one sample, in the direction of the steepest rise, is the edge's width.
-        width = np.maximum(np.hypot(slopes[..., 0], slopes[..., 1]), np.float32(max(softness, 1e-6)))
-        return np.clip(rows / width + np.float32(0.5), 0, 1)
 
-    return context.map_bands(cut, above, slope)
+@kernel
+def cut_rows(tones, width, level, softness, out):  # type: ignore[no-untyped-def]
+    """1 above a level and 0 below; the change across one sample is the edge's width."""
+    for k in range(out.shape[0]):
+        share = (tones[k] - level) / max(width[k], softness) + np.float32(0.5)
+        out[k] = min(max(share, np.float32(0.0)), np.float32(1.0))

@@ -6,24 +6,27 @@ from collections.abc import Callable
 
 import numpy as np
 
-from reedloom.kinds.filter.filter_parts import slope_in_samples
+from reedloom.kernels.places import steepness_rows
 from reedloom.kit import Context
 
-Average = Callable[[np.ndarray, np.ndarray], np.ndarray]
+Fill = Callable[[np.ndarray, np.ndarray, np.ndarray], None]
+"""``fill(tones, width, out)``: (n,), (n,), and (n,) or (n, channels) to be filled."""
 
 
-def map_with_width(
-    context: Context, map: np.ndarray, function: Average, channels: int | None = None
-) -> np.ndarray:
-    """Apply ``function(tones, width)`` band by band to a grey map.
+def map_with_width(context: Context, map: np.ndarray, fill: Fill, channels: int = 1) -> np.ndarray:
+    """What ``fill(tones, width, out)`` makes of a grey map, band by band.
 
     width is how far the tone changes across each sample, in the direction of the steepest rise;
     averaging over it makes hard steps as sharp as a sample allows, and no sharper. `channels` is that of
-    the result, if not grey.
+    the result.
     """
-    slope = slope_in_samples(context, map)
+    out = context.empty(channels)
 
-    def rows(tones: np.ndarray, slopes: np.ndarray) -> np.ndarray:
-        return function(tones, np.hypot(slopes[..., 0], slopes[..., 1]))
+    def band(y0: int, y1: int) -> None:
+        width = np.empty((y1 - y0, map.shape[1]), np.float32)
+        steepness_rows(map, width, y0, y1)
+        made = out[y0:y1]
+        fill(map[y0:y1].reshape(-1), width.reshape(-1), made.reshape(-1, *made.shape[2:]))
 
-    return context.map_bands(rows, map, slope, channels=channels)
+    context.bands(band, band_rows=16)
+    return out

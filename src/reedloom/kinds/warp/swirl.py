@@ -6,9 +6,11 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.places import tile_places
-from reedloom.kinds.place.place_parts import CENTRE, from_centre
-from reedloom.kinds.warp.warp_parts import READING, move_map
+from reedloom.kernels.jit import kernel
+from reedloom.kernels.places import read_at, tile_places
+from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
+from reedloom.kinds.place.place_parts import CENTRE
+from reedloom.kinds.warp.warp_parts import READING
 from reedloom.kit import (
     COLOUR,
     GREY,
@@ -64,15 +66,40 @@ def swirl(
         context.report(f"The radius is snapped to {most:.4g}, so that the turning ends on the tile.")
         radius = most
 
-    def way(y0: int, y1: int) -> np.ndarray:
-        there = tile_places(context.width, context.height, range(y0, y1))
-        away = context.in_widths(from_centre(there, centre_u, centre_v))
-        fall = np.clip(1 - np.hypot(away[..., 0], away[..., 1]) / np.float32(radius), 0, 1)
-        angle = np.float32(-math.radians(turn)) * fall * fall * (3 - 2 * fall)
-        if amount_map is not None:
-            angle = angle * amount_map[y0:y1]
-        c, s = np.cos(angle), np.sin(angle)
-        from_ = np.stack([c * away[..., 0] - s * away[..., 1], s * away[..., 0] + c * away[..., 1]], axis=-1)
-        return context.in_tiles(away - from_)
+    numbers = np.array([centre_u, centre_v, context.aspect, radius, -turn / 360], np.float32)
+    plain = np.ones((1, 1), np.float32)
 
-    return move_map(context, map, way, reading)
+    def there(y0: int, y1: int) -> np.ndarray:
+        place = tile_places(context.width, context.height, range(y0, y1))
+        turn_places(place, plain if amount_map is None else amount_map[y0:y1], numbers)
+        return place
+
+    return read_at(context.bands, map, there, "cubic" if reading == "smooth" else "linear")
+
+
+@kernel
+def turn_places(place, amount, numbers):  # type: ignore[no-untyped-def]
+    """Turn places (n, W, 2) about a middle, less and less towards a radius.
+
+    amount : (n, W), or (1, 1) for all; numbers : the middle's u and v, the tile's height in widths, the
+    radius in widths, and the turn in the middle in whole turns.
+    """
+    centre_u, centre_v, aspect, radius, most = numbers
+    each = amount.shape[0] * amount.shape[1] > 1
+    half, one, slim = np.float32(0.5), np.float32(1.0), np.float32(1.0) / aspect
+    n = place.shape[1]
+    us, vs, share = np.empty(n, np.float32), np.empty(n, np.float32), np.full(n, amount[0, 0], np.float32)
+    for y in range(place.shape[0]):
+        if each:
+            share[:] = amount[y]
+        for x in range(n):
+            us[x], vs[x] = place[y, x, 0] - centre_u, place[y, x, 1] - centre_v
+        for x in range(n):  # by itself, since loops over pairs give no vectors
+            u, v = us[x] - np.floor(us[x] + half), (vs[x] - np.floor(vs[x] + half)) * aspect
+            fall = max(one - np.float32(math.sqrt(u * u + v * v)) / radius, np.float32(0.0))
+            angle = most * fall * fall * (np.float32(3.0) - fall - fall) * share[x]
+            c, s = cosine_of_turn(angle), sine_of_turn(angle)
+            us[x], vs[x] = c * u - s * v - u, (s * u + c * v - v) * slim
+        for x in range(n):
+            place[y, x, 0] += us[x]
+            place[y, x, 1] += vs[x]
