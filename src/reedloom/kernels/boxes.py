@@ -104,24 +104,3 @@ def _step(total, before, after, leaving, part, scale, out):  # type: ignore[no-u
     for x in range(total.shape[0]):
         out[x] = np.float32((total[x] + part * (before[x] + after[x])) * scale)
         total[x] += after[x] - leaving[x]
-
-
-@kernel
-def settle_rows(share, before, start, step, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Where the share below a level passes one half between two levels, set the tone there.
-
-    Parameters
-    ----------
-    share, before : (H, W) float32
-        The share below this level, and below the one before.
-    start, step : float32
-        The tone of the level before, and how far the levels are apart.
-    out : (H, W) float32
-        Rows y0 to y1 are filled where the share passes one half.
-    """
-    half = np.float32(0.5)
-    for y in range(y0, y1):
-        for x in range(out.shape[1]):
-            was, now = before[y, x], share[y, x]
-            if was < half and now >= half:
-                out[y, x] = start + step * (half - was) / (now - was)

@@ -9,13 +9,14 @@ import numpy as np
 BLOCK = 32
 """Rows or columns transformed at once: few enough to cancel fast, enough for the processor's vectors."""
 
+FAINTEST = 2.0**-25
+"""Frequencies of which less is left lie below float32's last bit."""
+
 BandRunner = Callable[..., None]
 
 
 def gaussian_response(samples: int, deviation: float) -> np.ndarray:
     """What a Gaussian of `deviation` (share of the tile) leaves of each frequency of a period.
-
-    Returns (samples // 2 + 1,) float32, the exact transform of the periodic Gaussian.
 
     Parameters
     ----------
@@ -34,8 +35,6 @@ def gaussian_response(samples: int, deviation: float) -> np.ndarray:
 
 def blur_axis(source: np.ndarray, response: np.ndarray, axis: int, bands: BandRunner) -> np.ndarray:
     """Multiply the spectrum of every row (axis 1) or column (axis 0) by a response.
-
-    Frequencies whose response is below float32's last bit are neither kept nor transformed back.
 
     Parameters
     ----------
@@ -73,6 +72,8 @@ def blur_axis(source: np.ndarray, response: np.ndarray, axis: int, bands: BandRu
 def gaussian_blur(source: np.ndarray, deviation: tuple[float, float], bands: BandRunner) -> np.ndarray:
     """Blur a grey map over the wrapped border.
 
+    Where few frequencies across are left, only those are kept between the two ways, which halves the work.
+
     Parameters
     ----------
     source : (H, W) float32
@@ -80,7 +81,33 @@ def gaussian_blur(source: np.ndarray, deviation: tuple[float, float], bands: Ban
         Standard deviation along u and v as shares of the tile.
     bands : callable
         The evaluation's band runner.
+
+    Returns
+    -------
+    (H, W) float32
     """
     height, width = source.shape
-    rows = blur_axis(source, gaussian_response(width, deviation[0]), 1, bands)
-    return blur_axis(rows, gaussian_response(height, deviation[1]), 0, bands)
+    across, down = gaussian_response(width, deviation[0]), gaussian_response(height, deviation[1])
+    kept = int(np.count_nonzero(across > FAINTEST))
+    if kept > width // 5:
+        return blur_axis(blur_axis(source, across, 1, bands), down, 0, bands)
+    import scipy.fft
+
+    spectrum = np.empty((height, kept), np.complex64)
+    out = np.empty_like(source)
+    both = np.concatenate([down, down[1 : (height + 1) // 2][::-1]])[:, None]
+
+    def rows(y0: int, y1: int) -> None:
+        spectrum[y0:y1] = scipy.fft.rfft(source[y0:y1], axis=1)[:, :kept] * across[:kept]
+
+    def columns(x0: int, x1: int) -> None:
+        block = scipy.fft.fft(spectrum[:, x0:x1], axis=0) * both
+        spectrum[:, x0:x1] = scipy.fft.ifft(block, axis=0, overwrite_x=True)
+
+    def back(y0: int, y1: int) -> None:
+        out[y0:y1] = scipy.fft.irfft(spectrum[y0:y1], n=width, axis=1)
+
+    bands(rows, rows=height, band_rows=BLOCK)
+    bands(columns, rows=kept, band_rows=BLOCK // 2)
+    bands(back, rows=height, band_rows=BLOCK)
+    return out

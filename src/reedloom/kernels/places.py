@@ -292,6 +292,7 @@ def read_at(
     place: np.ndarray | RowsOfPlaces,
     how: str,
     size: tuple[int, int] | None = None,
+    out: np.ndarray | None = None,
 ) -> np.ndarray:
     """A map read at given places; the border wraps.
 
@@ -307,6 +308,8 @@ def read_at(
         "nearest", "linear" or "cubic".
     size : (W, H), optional
         Of what is made, where `place` is a function; the map's own by default.
+    out : (H, W, channels) float32, optional
+        Filled and given back, where new memory for each of many steps would cost more than the reading.
 
     Returns
     -------
@@ -317,7 +320,7 @@ def read_at(
     band_rows = max(8, 2**16 // shape[1])
     if isinstance(place, np.ndarray):
         shape, band_rows = place.shape[:2], 128
-    out = np.empty((*shape, source.shape[2]), np.float32)
+    out = np.empty((*shape, source.shape[2]), np.float32) if out is None else out
 
     def band(y0: int, y1: int) -> None:
         rows = place[y0:y1] if isinstance(place, np.ndarray) else place(y0, y1)

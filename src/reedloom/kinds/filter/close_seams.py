@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
+from reedloom.kernels.jit import kernel
 from reedloom.kernels.resize import resize_map
 from reedloom.kinds.noise.noise_parts import make_reader, sum_rows
 from reedloom.kinds.place.fold_place import zigzag
@@ -90,7 +89,7 @@ def close_seams(
         context.bands(lambda y0, y1: add(0.15 * overlap * raggedness, fray[y0:y1], y0, y1))
     result = map
     for axis in axes:
-        result = close_axis(result, axis, overlap, softness, fray, context.stop.check)
+        result = close_axis(context, result, axis, overlap, softness, fray)
     return result
 
 
@@ -107,40 +106,57 @@ def mirrored(map: np.ndarray, axes: tuple[int, ...]) -> np.ndarray:
 
 
 def close_axis(
-    map: np.ndarray, axis: int, overlap: float, softness: float, fray: np.ndarray, check: Callable[[], None]
+    context: Context, map: np.ndarray, axis: int, overlap: float, softness: float, fray: np.ndarray
 ) -> np.ndarray:
     """Lay the map, moved by half its size, over its own seam, up to a line on both sides of it."""
-    turned = np.swapaxes(map, 0, 1) if axis == 0 else map
-    noise = np.swapaxes(fray, 0, 1) if axis == 0 else fray
-    height, width = turned.shape[:2]
-    if width < LEAST:
+    count, across = map.shape[axis], map.shape[1 - axis]
+    if count < LEAST:
         return map
-    check()
-    moved = np.roll(turned, width // 2, axis=1)
-    check()
-    small = [
-        resize_map(np.ascontiguousarray(m), min(width, COARSE), min(height, COARSE)) for m in (turned, moved)
-    ]
+    context.stop.check()
+    moved = np.roll(map, count // 2, axis=axis)
+    size = (min(map.shape[1], COARSE), min(map.shape[0], COARSE))
+    small = [resize_map(m, *size, check=context.stop.check) for m in (map, moved)]
     difference = np.abs(small[0] - small[1])
     difference = difference if difference.ndim == 2 else difference.sum(axis=2)
-    u = (np.arange(width, dtype=np.float32) + 0.5) / width
-    soft = max(softness, 1 / width)
-    share = np.zeros((height, width), np.float32)
-    # Beside the left edge, and mirrored beside the right one: how far beyond the line a sample lies.
-    for side in (0, 1):
-        check()
-        strip = difference if side == 0 else difference[:, ::-1]
-        line = least_line(strip, overlap)
-        at = resize_map(line[:, None], 1, height)[:, 0]
-        away = (u if side == 0 else 1 - u)[None] + noise - at[:, None]
-        share = np.maximum(share, np.clip(0.5 - away / soft, 0, 1))
-        share[:, 0 if side == 0 else -1] = 1
-    share = share * share * (3 - 2 * share)
-    share = share[..., None] if turned.ndim == 3 else share
-    check()
-    closed = turned + share * (moved - turned)
-    check()
-    return np.ascontiguousarray(np.swapaxes(closed, 0, 1) if axis == 0 else closed, np.float32)
+    difference = difference if axis == 1 else difference.T
+    lines = np.stack(
+        [
+            resize_map(least_line(strip, overlap)[:, None], 1, across)[:, 0]
+            for strip in (difference, difference[:, ::-1])
+        ]
+    )
+    soft = np.float32(max(softness, 1 / count))
+    out = np.empty(map.shape, np.float32)
+    deep = (*map.shape[:2], -1)
+
+    def band(y0: int, y1: int) -> None:
+        lay_over(map.reshape(deep), moved.reshape(deep), fray, lines, axis, soft, out.reshape(deep), y0, y1)
+
+    context.bands(band, rows=len(map))
+    return out
+
+
+@kernel
+def lay_over(map, moved, fray, lines, axis, soft, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Lay a moved map over both ends of a map along an axis, up to lines.
+
+    map, moved, out : (H, W, channels); fray : (H, W), how far each sample is shifted towards its line;
+    lines : (2, samples across the axis), where the line is from the axis's beginning and from its end, in
+    shares of its length; soft : how wide one passes into the other.
+    """
+    half, one = np.float32(0.5), np.float32(1.0)
+    count = map.shape[axis]
+    for y in range(y0, y1):
+        for x in range(map.shape[1]):
+            at, beside = (x, y) if axis == 1 else (y, x)
+            u = np.float32(at + 0.5) / np.float32(count)
+            away = min(u - lines[0, beside], one - u - lines[1, beside]) + fray[y, x]
+            share = min(max(half - away / soft, np.float32(0.0)), one)
+            if at in (0, count - 1):
+                share = one
+            share = share * share * (np.float32(3.0) - share - share)
+            for c in range(map.shape[2]):
+                out[y, x, c] = map[y, x, c] + share * (moved[y, x, c] - map[y, x, c])
 
 
 def least_line(difference: np.ndarray, overlap: float) -> np.ndarray:

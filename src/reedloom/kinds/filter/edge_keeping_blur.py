@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.jit import kernel
 from reedloom.kinds.filter.filter_parts import each_channel, soften
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Length, Port, kind
 
@@ -33,16 +34,42 @@ def edge_keeping_blur(context: Context, map: np.ndarray, *, radius: float, edge:
     """The guided filter of K. He and others (ECCV 2010), with the map as its own guide."""
 
     def work(grey: np.ndarray) -> np.ndarray:
-        mean = soften(context, grey, radius)
-        square = soften(context, context.map_bands(np.square, grey), radius)
-
-        def slope(m: np.ndarray, s: np.ndarray) -> np.ndarray:
-            variance = np.maximum(s - m * m, 0)
-            return variance / (variance + np.float32(edge * edge))
-
-        kept = context.map_bands(slope, mean, square)
-        rest = context.map_bands(lambda k, m: (1 - k) * m, kept, mean)
+        squares, kept = np.empty_like(grey), np.empty_like(grey)
+        context.bands(lambda y0, y1: square_rows(grey[y0:y1], squares[y0:y1]))
+        mean, square = soften(context, grey, radius), soften(context, squares, radius)
+        rest, limit = squares, np.float32(edge * edge)
+        context.bands(lambda y0, y1: keep_rows(mean[y0:y1], square[y0:y1], limit, kept[y0:y1], rest[y0:y1]))
         kept, rest = soften(context, kept, radius), soften(context, rest, radius)
-        return context.map_bands(lambda k, r, g: k * g + r, kept, rest, grey)
+        out = np.empty_like(grey)
+        context.bands(lambda y0, y1: mix_rows(kept[y0:y1], grey[y0:y1], rest[y0:y1], out[y0:y1]))
+        return out
 
     return each_channel(map, work)
+
+
+@kernel
+def square_rows(source, out):  # type: ignore[no-untyped-def]
+    """The squares of a map (n, W)."""
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            out[y, x] = source[y, x] * source[y, x]
+
+
+@kernel
+def keep_rows(mean, square, limit, kept, rest):  # type: ignore[no-untyped-def]
+    """How much of a map is kept, by its mean and mean square around, and what replaces the rest: (n, W)."""
+    for y in range(kept.shape[0]):
+        for x in range(kept.shape[1]):
+            m = mean[y, x]
+            variance = max(square[y, x] - m * m, np.float32(0.0))
+            share = variance / (variance + limit)
+            kept[y, x] = share
+            rest[y, x] = (np.float32(1.0) - share) * m
+
+
+@kernel
+def mix_rows(kept, source, rest, out):  # type: ignore[no-untyped-def]
+    """kept × source + rest: (n, W)."""
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            out[y, x] = kept[y, x] * source[y, x] + rest[y, x]

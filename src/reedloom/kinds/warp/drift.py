@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
+from reedloom.kernels.jit import kernel
+from reedloom.kernels.places import read_at, tile_places
 from reedloom.kinds.filter.filter_parts import slope_in_widths, soften
-from reedloom.kinds.warp.warp_parts import READING, by_rows, move_map
+from reedloom.kinds.warp.warp_parts import READING
 from reedloom.kit import GREY, Choice, Context, Count, Length, Port, kind
 
 KEEPS = ("highest", "lowest", "average", "last")
@@ -59,32 +63,55 @@ def drift(
 ) -> np.ndarray:
     follows_itself = guide is None
     way = downhill(context, map if guide is None else guide, smoothing, distance / steps)
-    carried = kept = map
+    context.bands(
+        lambda y0, y1: np.copyto(
+            way[y0:y1], tile_places(context.width, context.height, range(y0, y1), way[y0:y1])
+        )
+    )
+    how = "cubic" if reading == "smooth" else "linear"
+    carried, kept = map, map.copy()
+    spare = [np.empty((*map.shape, 1), np.float32) for _ in range(2)]
     for number in range(steps):
         context.stop.check()
-        carried = move_map(context, carried, by_rows(lambda rows: rows, way), reading)
-        if keeps == "highest":
-            kept = context.map_bands(np.maximum, kept, carried)
-        elif keeps == "lowest":
-            kept = context.map_bands(np.minimum, kept, carried)
-        elif keeps == "average":
-            share = np.float32(1 / (number + 2))
-            kept = context.map_bands(lambda a, b, s=share: a + s * (b - a), kept, carried)
-        else:
+        carried = read_at(context.bands, carried, way, how, out=spare[number % 2])
+        if keeps == "last":
             kept = carried
+        else:
+            keep(context, kept, carried, keeps, np.float32(1 / (number + 2)))
         if follows_itself and keeps in {"highest", "lowest"}:
             # What swells or shrinks pushes on by its own new form.
             carried = kept
     return kept
 
 
+def keep(context: Context, kept: np.ndarray, new: np.ndarray, how: str, share: np.float32) -> None:
+    """Put into a map the higher or the lower of it and a new one, or a share of the way to that."""
+
+    def band(y0: int, y1: int) -> None:
+        rows = kept[y0:y1]
+        if how == "average":
+            rows += share * (new[y0:y1] - rows)
+        else:
+            (np.maximum if how == "highest" else np.minimum)(rows, new[y0:y1], out=rows)
+
+    context.bands(band)
+
+
 def downhill(context: Context, guide: np.ndarray, smoothing: float, step: float) -> np.ndarray:
     """The unit way down a guide at each point times `step`; shorter where it is nearly level."""
-    soft = soften(context, guide, smoothing)
-    slope = slope_in_widths(context, soft)
+    slope = slope_in_widths(context, soften(context, guide, smoothing))
+    slim = np.float32(1 / context.aspect)
+    context.bands(lambda y0, y1: level_rows(slope[y0:y1], np.float32(-step), slim))
+    return slope
 
-    def level(rows: np.ndarray) -> np.ndarray:
-        steep = np.sqrt(rows[..., 0] ** 2 + rows[..., 1] ** 2 + np.float32(1.0))
-        return context.in_tiles(rows * (np.float32(-step) / steep)[..., None])
 
-    return context.map_bands(level, slope)
+@kernel
+def level_rows(slope, step, slim):  # type: ignore[no-untyped-def]
+    """Make slopes (n, W, 2) ways of `step` widths, less where they are faint; in tiles."""
+    one = np.float32(1.0)
+    for y in range(slope.shape[0]):
+        for x in range(slope.shape[1]):
+            u, v = slope[y, x, 0], slope[y, x, 1]
+            scale = step / np.float32(math.sqrt(u * u + v * v + one))
+            slope[y, x, 0] = u * scale
+            slope[y, x, 1] = v * scale * slim
