@@ -44,6 +44,8 @@ class Mutant:
 
 EVALUATION, LAWS = "tests/loom/test_evaluation.py", "tests/laws/test_laws.py"
 NOISE = "tests/kernels/test_noise_references.py"
+LANES = "tests/kernels/test_vector_references.py"
+PATTERNS = "tests/kernels/test_pattern_references.py"
 FILES, SAFETY = "tests/test_files.py", "tests/desk/test_safety.py"
 MUTANTS = (
     Mutant(
@@ -227,6 +229,36 @@ MUTANTS = (
         "a way on which a noise changes is read once", "kernels/places.py",
         "max(abs(along_u) * columns, abs(along_v) * rows)", "max(abs(along_u) * columns, 0.0)",
         f"{NOISE}::test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many", fast=False,
+    ),
+    Mutant(
+        "a place beyond a cell is not carried into the next", "kernels/lattice_lanes.py",
+        'on = b.fcmp_ordered(">=", part, v.constant(1))', 'on = b.fcmp_ordered(">=", part, v.constant(2))',
+        f"{LANES}::test_sixteen_places_are_read_as_each_by_itself", fast=False,
+    ),
+    Mutant(
+        "a run goes on into the next cell", "kernels/runs.py",
+        "cell[end] == cell[start]", "cell[end] <= cell[start] + 1",
+        f"{NOISE}::test_cells_are_those_of_a_tree_of_wrapped_points", fast=False,
+    ),
+    Mutant(
+        "a median's outermost columns count whole", "kernels/medians.py",
+        "part_u = np.int32((radius[0] - whole_u) * 1024 + 0.5)", "part_u = np.int32(1024)",
+        f"{LANES}::test_median_lies_where_half_of_the_box_is_below", fast=False,
+    ),
+    Mutant(
+        "a blur across is forgotten where few frequencies are kept", "kernels/gauss.py",
+        "[:, :kept] * across[:kept]", "[:, :kept]",
+        f"{LANES}::test_a_blur_leaves_of_each_wave_what_a_gaussian_leaves", fast=False,
+    ),
+    Mutant(
+        "a joint that strays to the left is not seen", "kinds/pattern/courses.py",
+        "            column += 1\n", "            column += 0\n",
+        f"{PATTERNS}::test_blocks_lie_between_joints_that_stray", fast=False,
+    ),
+    Mutant(
+        "an upper fan lies over a lower one", "kinds/pattern/fan_cobbles.py",
+        "if length < radius and down >= 0.0:", "if length < radius and down >= 0.0 and far < 0.0:",
+        f"{PATTERNS}::test_stones_lie_in_the_lowest_fan_that_reaches_a_place", fast=False,
     ),
     Mutant(
         "labels take markup", "desk/look/words.py",

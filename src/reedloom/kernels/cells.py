@@ -36,11 +36,15 @@ def cell_points(seed: int, columns: int, rows: int, jitter: float) -> np.ndarray
 
     Returns
     -------
-    (rows + 2 RING, columns + 2 RING, 4) float32
-        Offset in u and v from the cell's middle (-0.5..0.5 of a cell), random value, and 1 or -1 for
-        the way in which the point circles as noise evolves; wrapped copies around the edge.
+    (rows + 2 RING, columns + 2 RING, 5) float32
+        Offset in u and v from the cell's middle (-0.5..0.5 of a cell), random value, 1 or -1 for the way in
+        which the point circles as noise evolves, and column + row × columns; wrapped copies around the edge.
     """
-    return lay_cells(seed, columns, rows, jitter, RING)
+
+    def numbers(first: int, n: int) -> Iterable[np.ndarray]:
+        yield np.arange(first * columns, (first + n) * columns, dtype=np.float32).reshape(n, columns)
+
+    return lay_cells(seed, columns, rows, jitter, RING, 1, numbers)
 
 
 def lay_cells(
@@ -107,7 +111,7 @@ class Cells(NamedTuple):
 
     Attributes
     ----------
-    points : (rows + 2 RING, columns + 2 RING, 4) float32
+    points : (rows + 2 RING, columns + 2 RING, 5) float32
         From `cell_points`.
     jitter : float32
         What the points were laid with, 0 to 1.
@@ -191,37 +195,53 @@ def cell_rows(cells, place, swing, want_border, out, y0, y1):  # type: ignore[no
     n = out.shape[2]
     each = 1 if swing.shape[0] > 1 or swing.shape[1] > 1 else 0
     at = row_cells(n)
-    near = Nearest(
-        np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.int32), np.empty(n, np.float32)
-    )
+    cell, column, row, u, v = at
+    to_u, to_v, away = np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.float32)
+    which = np.empty(n, np.int32)
     most = (2 * REACH + 1) ** 2
-    found = Gathered(
-        np.empty(most, np.float32), np.empty(most, np.float32), np.empty(most, np.float32),
-        np.empty(most, np.float32),
-    )  # fmt: skip
+    pu, pv, values, numbers = (np.empty(most, np.float32), np.empty(most, np.float32),
+                               np.empty(most, np.float32), np.empty(most, np.float32))  # fmt: skip
+    found = (pu, pv, values, numbers)
+    measured = (u, v, away)
     # With little jitter points keep away from their cells' edges, and fewer rings can matter.
-    bound = np.float32(1.0) + np.float32(0.5) * (np.float32(1.0) - jitter)
+    slack = np.float32(0.5) * (np.float32(1.0) - jitter)
     for y in range(y0, y1):
         locate(place[y].reshape(-1), columns, rows, at)
+        first, second, best, value = out[0, y], out[1, y], out[2, y], out[3, y]
+        beyond, from_u, from_v, number = out[4, y], out[5, y], out[6, y], out[7, y]
         a = 0
         while a < n:
-            b = a + 1 if each else run_end(at.cell, a)
-            c, s = swing[y * each, a * each, 0], swing[y * each, a * each, 1]
-            i, j = at.cell[a] % columns, at.cell[a] // columns
-            run = Run(at.u[a:b], at.v[a:b], near.u[a:b], near.v[a:b], near.which[a:b], near.away[a:b])
-            first, second = out[0, y, a:b], out[1, y, a:b]
-            _search(points, (i, j, c, s), bound, (metric, power), found, run, first, second)
-            for x in range(b - a):
-                k = run.which[x]
-                run.to_u[x] = found.u[k] - run.u[x]
-                run.to_v[x] = found.v[k] - run.v[x]
-                out[3, y, a + x] = found.value[k]
-                out[5, y, a + x] = -run.to_u[x]
-                out[6, y, a + x] = -run.to_v[x]
-                out[7, y, a + x] = found.number[k]
+            b = a + 1 if each else run_end(cell, a)
+            here = (column[a], row[a], swing[y * each, a * each, 0], swing[y * each, a * each, 1])
+            first[a:b] = np.float32(1e9)
+            second[a:b] = np.float32(1e9)
+            which[a:b] = 0
+            count = _gather(points, here, 1, 0, found)
+            _compare(0, count, (metric, power), found, (a, b), measured, (which, first, second))
+            if _any_above(second, u, v, a, b, slack, metric == EUCLID):
+                more = _gather(points, here, 2, count, found)
+                _compare(count, more, (metric, power), found, (a, b), measured, (which, first, second))
+            for x in range(np.uint64(a), np.uint64(b)):
+                k = which[x]
+                to_u[x], to_v[x] = pu[k] - u[x], pv[k] - v[x]
+                value[x], number[x] = values[k], numbers[k]
+            for x in range(np.uint64(a), np.uint64(b)):
+                from_u[x], from_v[x] = -to_u[x], -to_v[x]
+            if metric == EUCLID:
+                for x in range(np.uint64(a), np.uint64(b)):
+                    first[x] = np.float32(math.sqrt(first[x]))
+                    second[x] = np.float32(math.sqrt(second[x]))
             if want_border:
-                best, beyond = out[2, y, a:b], out[4, y, a:b]
-                _bound(points, (i, j, c, s), bound, (metric, power), found, run, first, best, beyond)
+                # For other metrics than Euclid's it lies where the two nearest points are as far.
+                best[a:b] = np.float32(1e9)
+                ways = (to_u, to_v, which)
+                count = _gather(points, here, 1, 0, found)
+                _bisect(0, count, (metric, power), found, (a, b), measured, ways, (first, best, beyond))
+                if _any_beyond(first, best, u, v, a, b, slack):
+                    more = _gather(points, here, 2, count, found)
+                    _bisect(
+                        count, more, (metric, power), found, (a, b), measured, ways, (first, best, beyond)
+                    )
             a = b
 
 
@@ -229,112 +249,50 @@ REACH = 2
 """Rings of cells around its own in which a sample looks for points."""
 
 
-class Gathered(NamedTuple):
-    """The points of some cells around one.
-
-    Attributes
-    ----------
-    u, v : (25,) float32
-        Where they lie, in cells from the corner of the one in the middle.
-    value : (25,) float32
-        Their random values.
-    number : (25,) float32
-        column + row × columns of their cells.
-    """
-
-    u: np.ndarray
-    v: np.ndarray
-    value: np.ndarray
-    number: np.ndarray
-
-
-class Nearest(NamedTuple):
-    """The way to each sample's nearest point, which of those gathered that is, and the way to one of them."""
-
-    u: np.ndarray
-    v: np.ndarray
-    which: np.ndarray
-    away: np.ndarray
-
-
-class Run(NamedTuple):
-    """The samples of a run: where they lie in their cell, and their part of `Nearest`."""
-
-    u: np.ndarray
-    v: np.ndarray
-    to_u: np.ndarray
-    to_v: np.ndarray
-    which: np.ndarray
-    away: np.ndarray
-
-
 @inlined
 def _gather(points, here, ring, count, found):  # type: ignore[no-untyped-def]
     """Put the points of one ring of cells (the first with the cell itself) behind the `count` there are.
 
-    here : the cell's column and row, and how far points have circled, as cosine and sine.
+    here : the cell's column and row, and how far points have circled, as cosine and sine; found : (25,) each,
+    where they lie in cells from the corner of the one in the middle, their random values and numbers.
     """
     i, j, c, s = here
-    rows, columns = points.shape[0] - 2 * RING, points.shape[1] - 2 * RING
+    u, v, value, number = found
     for dj in range(-ring, ring + 1):
         for di in range(-ring, ring + 1):
             if ring > 1 and -ring < di < ring and -ring < dj < ring:
                 continue
             q, p = j + dj + RING, i + di + RING
-            found.u[count] = np.float32(di) + point_u(points, q, p, c, s)
-            found.v[count] = np.float32(dj) + point_v(points, q, p, c, s)
-            found.value[count] = points[q, p, 2]
-            found.number[count] = ((j + dj) % rows) * columns + (i + di) % columns
+            u[count] = np.float32(di) + point_u(points, q, p, c, s)
+            v[count] = np.float32(dj) + point_v(points, q, p, c, s)
+            value[count], number[count] = points[q, p, 2], points[q, p, 4]
             count += 1
     return count
 
 
-@kernel
-def _search(points, here, bound, kind, found, run, first, second):  # type: ignore[no-untyped-def]
-    """Find each sample's two nearest points; `kind` holds metric and power."""
-    metric = kind[0]
-    first[:] = np.float32(1e9)
-    second[:] = np.float32(1e9)
-    run.which[:] = 0
-    count = _gather(points, here, 1, 0, found)
-    _compare(0, count, kind, found, run, first, second)
-    if _any_above(second, bound * bound if metric == EUCLID else bound):
-        more = _gather(points, here, 2, count, found)
-        _compare(count, more, kind, found, run, first, second)
-    if metric == EUCLID:
-        for x in range(first.shape[0]):
-            first[x] = np.float32(math.sqrt(first[x]))
-            second[x] = np.float32(math.sqrt(second[x]))
-
-
-@kernel
-def _bound(points, here, bound, kind, found, run, first, best, beyond):  # type: ignore[no-untyped-def]
-    """Find each sample's distance to the nearest bisector, and the random value of the cell beyond it.
-
-    A point farther than first + 2 best cannot bound the cell any more. For other metrics than Euclid's the
-    border lies where the second nearest point is as far as the nearest.
-    """
-    best[:] = np.float32(1e9)
-    count = _gather(points, here, 1, 0, found)
-    _bisect(0, count, kind, found, run, first, best, beyond)
-    if _any_beyond(first, best, bound):
-        more = _gather(points, here, 2, count, found)
-        _bisect(count, more, kind, found, run, first, best, beyond)
+@inlined
+def _reach(u, v, slack):  # type: ignore[no-untyped-def]
+    """The least distance from a place in a cell to any point beyond the cells around."""
+    one = np.float32(1.0)
+    return min(u, one - u, v, one - v) + one + slack
 
 
 @inlined
-def _any_above(values, bound):  # type: ignore[no-untyped-def]
+def _any_above(second, u, v, a, b, slack, is_squared):  # type: ignore[no-untyped-def]
+    """Whether a point beyond the cells around may be nearer than any sample's second."""
     count = 0
-    for x in range(values.shape[0]):
-        count += 1 if values[x] > bound else 0
+    for x in range(np.uint64(a), np.uint64(b)):
+        reach = _reach(u[x], v[x], slack)
+        count += 1 if second[x] > (reach * reach if is_squared else reach) else 0
     return count > 0
 
 
 @inlined
-def _any_beyond(first, best, bound):  # type: ignore[no-untyped-def]
+def _any_beyond(first, best, u, v, a, b, slack):  # type: ignore[no-untyped-def]
+    """Whether one may bound a sample's cell: none farther than first + 2 best can."""
     count = 0
-    for x in range(first.shape[0]):
-        count += 1 if first[x] + np.float32(2.0) * best[x] > bound else 0
+    for x in range(np.uint64(a), np.uint64(b)):
+        count += 1 if first[x] + best[x] + best[x] > _reach(u[x], v[x], slack) else 0
     return count > 0
 
 
@@ -352,74 +310,64 @@ def _length(du, dv, metric, power):  # type: ignore[no-untyped-def]
     return np.float32((du**power + dv**power) ** (np.float32(1.0) / power))
 
 
-@kernel
-def _compare(first_k, last_k, kind, found, run, first, second):  # type: ignore[no-untyped-def]
-    """Compare some points with a run of samples.
+@inlined
+def _compare(k0, k1, kind, found, run, measured, nearest):  # type: ignore[no-untyped-def]
+    """Compare points k0 to k1 - 1 with a run of samples; `kind` holds metric and power.
 
     Each in two loops, since the compiler makes vectors only of loops over few arrays, and the first of them
-    once for each metric. Arrays are taken out of their tuples before the loops: each time costs as much as
-    some samples.
+    once for each metric.
     """
-    u, v, _, _, index, away = run
+    u, v, away = measured
+    which, first, second = nearest
     pu, pv, _, _ = found
+    a, b = run
     metric, power = kind
-    for k in range(first_k, last_k):
+    for k in range(k0, k1):
         if metric == EUCLID:
-            _measure(pu[k], pv[k], EUCLID, power, u, v, away)
+            _measure(pu[k], pv[k], EUCLID, power, a, b, u, v, away)
         elif metric == MANHATTAN:
-            _measure(pu[k], pv[k], MANHATTAN, power, u, v, away)
+            _measure(pu[k], pv[k], MANHATTAN, power, a, b, u, v, away)
         elif metric == CHEBYSHEV:
-            _measure(pu[k], pv[k], CHEBYSHEV, power, u, v, away)
+            _measure(pu[k], pv[k], CHEBYSHEV, power, a, b, u, v, away)
         else:
-            _measure(pu[k], pv[k], MINKOWSKI, power, u, v, away)
-        _keep_nearest(np.int32(k), away, index, first, second)
+            _measure(pu[k], pv[k], MINKOWSKI, power, a, b, u, v, away)
+        for x in range(np.uint64(a), np.uint64(b)):
+            d, f, s, i = away[x], first[x], second[x], which[x]
+            first[x] = min(d, f)
+            second[x] = min(s, max(d, f))
+            which[x] = np.int32(k) if d < f else i
 
 
 @inlined
-def _measure(pu, pv, metric, power, u, v, away):  # type: ignore[no-untyped-def]
-    for x in range(u.shape[0]):
+def _measure(pu, pv, metric, power, a, b, u, v, away):  # type: ignore[no-untyped-def]
+    for x in range(np.uint64(a), np.uint64(b)):
         away[x] = _length(pu - u[x], pv - v[x], metric, power)
 
 
 @inlined
-def _keep_nearest(k, away, index, first, second):  # type: ignore[no-untyped-def]
-    for x in range(away.shape[0]):
-        d, f, s, i = away[x], first[x], second[x], index[x]
-        first[x] = min(d, f)
-        second[x] = min(s, max(d, f))
-        index[x] = k if d < f else i
-
-
-@kernel
-def _bisect(first_k, last_k, kind, found, run, first, best, beyond):  # type: ignore[no-untyped-def]
-    """Distances of a run of samples to the borders between some points' cells and each sample's own."""
-    u, v, to_u, to_v, index, away = run
+def _bisect(k0, k1, kind, found, run, measured, ways, border):  # type: ignore[no-untyped-def]
+    """Distances of a run of samples to the borders between points' cells and each sample's own."""
+    u, v, away = measured
+    to_u, to_v, which = ways
+    first, best, beyond = border
+    a, b = run
     pu, pv, values, _ = found
     metric, power = kind
-    for k in range(first_k, last_k):
+    for k in range(k0, k1):
         if metric == EUCLID:
-            _to_bisector(pu[k], pv[k], u, v, to_u, to_v, away)
+            for x in range(np.uint64(a), np.uint64(b)):
+                du, dv = pu[k] - u[x], pv[k] - v[x]
+                eu, ev = du - to_u[x], dv - to_v[x]
+                square = eu * eu + ev * ev
+                d = np.float32(0.5) * ((du + to_u[x]) * eu + (dv + to_v[x]) * ev)
+                d = d / np.float32(math.sqrt(square + np.float32(1e-24)))
+                away[x] = d if square > np.float32(1e-12) else np.float32(1e9)
         else:
-            for x in range(first.shape[0]):
+            for x in range(np.uint64(a), np.uint64(b)):
                 d = np.float32(0.5) * (_length(pu[k] - u[x], pv[k] - v[x], metric, power) - first[x])
-                away[x] = d if index[x] != k else np.float32(1e9)
-        _keep_border(values[k], away, best, beyond)
-
-
-@inlined
-def _to_bisector(pu, pv, u, v, to_u, to_v, away):  # type: ignore[no-untyped-def]
-    for x in range(away.shape[0]):
-        du, dv = pu - u[x], pv - v[x]
-        eu, ev = du - to_u[x], dv - to_v[x]
-        square = eu * eu + ev * ev
-        d = np.float32(0.5) * ((du + to_u[x]) * eu + (dv + to_v[x]) * ev)
-        d = d / np.float32(math.sqrt(square + np.float32(1e-24)))
-        away[x] = d if square > np.float32(1e-12) else np.float32(1e9)
-
-
-@inlined
-def _keep_border(value, away, best, beyond):  # type: ignore[no-untyped-def]
-    for x in range(away.shape[0]):
-        d, b, old = away[x], best[x], beyond[x]
-        beyond[x] = value if d < b else old
-        best[x] = min(d, b)
+                away[x] = d if which[x] != k else np.float32(1e9)
+        value = values[k]
+        for x in range(np.uint64(a), np.uint64(b)):
+            d, so_far, old = away[x], best[x], beyond[x]
+            beyond[x] = value if d < so_far else old
+            best[x] = min(d, so_far)

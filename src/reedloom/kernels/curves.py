@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Sequence
+from functools import lru_cache
 
 import numpy as np
 
@@ -170,6 +171,12 @@ def gradient_table(stops: Knots, blending: str, mixing: str) -> np.ndarray:
     mixing : {"light", "OKLab"}
         In which space colours are mixed; OKLab is B. Ottosson's (2020).
     """
+    frozen = tuple(tuple(float(number) for number in stop) for stop in stops)
+    return _gradient_table(frozen, blending, mixing)
+
+
+@lru_cache(64)
+def _gradient_table(stops: Knots, blending: str, mixing: str) -> np.ndarray:
     points = np.asarray(stops, np.float64)
     x = np.linspace(0, 1, TABLE)
     colours = points[:, 1:]
@@ -187,7 +194,9 @@ def gradient_table(stops: Knots, blending: str, mixing: str) -> np.ndarray:
         mixed = colours[index] + t[:, None] * (colours[index + 1] - colours[index])
     if mixing == "OKLab":
         mixed = linear_from_oklab(mixed)
-    return mixed.astype(np.float32)
+    table = mixed.astype(np.float32)
+    table.flags.writeable = False  # it is kept for whoever asks for the same
+    return table
 
 
 def gradient_along(colours: Sequence[Sequence[float]], most: int = 8, close: float = 0.01) -> Knots:

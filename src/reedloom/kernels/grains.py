@@ -137,6 +137,7 @@ def spot_rows(table, hardness, place, swing, footprint, out):  # type: ignore[no
     n = out.shape[1]
     each = _is_each(swing)
     at, edges = row_cells(n), np.empty(n, np.float32)
+    cell, column, row, u, v = at
     for y in range(out.shape[0]):
         locate(place[y].reshape(-1), columns, rows, at)
         _reaches(footprint, y, np.float32(max(rows, columns)), edges)
@@ -144,13 +145,12 @@ def spot_rows(table, hardness, place, swing, footprint, out):  # type: ignore[no
         line[:] = np.float32(0.0)
         a = 0
         while a < n:
-            b = a + 1 if each else run_end(at.cell, a)
+            b = a + 1 if each else run_end(cell, a)
             c, s = swing[y * each, a * each, 0], swing[y * each, a * each, 1]
-            i, j = at.cell[a] % columns + RING, at.cell[a] // columns + RING
-            u, v, part, covered = at.u[a:b], at.v[a:b], line[a:b], edges[a:b]
-            left, right = span(u)
-            top, bottom = span(v)
-            edge = span(covered)[1]
+            i, j = column[a] + RING, row[a] + RING
+            left, right = span(u, a, b)
+            top, bottom = span(v, a, b)
+            edge = span(edges, a, b)[1]
             for dj in range(-1, 2):
                 for di in range(-1, 2):
                     radius = table[j + dj, i + di, 4]
@@ -166,18 +166,18 @@ def spot_rows(table, hardness, place, swing, footprint, out):  # type: ignore[no
                             radius * (np.float32(1.0) - hardness),
                             table[j + dj, i + di, 5],
                         )
-                        _lay_spot(part, u, v, covered, spot)
+                        _lay_spot(line, u, v, edges, a, b, spot)
             a = b
 
 
-@kernel
-def _lay_spot(line, u, v, edges, spot):  # type: ignore[no-untyped-def]
+@inlined
+def _lay_spot(line, u, v, edges, a, b, spot):  # type: ignore[no-untyped-def]
     """The higher of a run of values and one spot: where its point is, its radius, soft rim and tone.
 
     An edge sharper than a sample is widened to both sides.
     """
     pu, pv, radius, soft, tone = spot
-    for x in range(line.shape[0]):
+    for x in range(np.uint64(a), np.uint64(b)):
         du, dv = u[x] - pu, v[x] - pv
         more = edges[x] - soft
         more = more if more > np.float32(0.0) else np.float32(0.0)
@@ -214,23 +214,23 @@ def facet_rows(table, sides, sharpness, place, swing, out):  # type: ignore[no-u
     each = _is_each(swing)
     # Between two sides, which stray by up to 0.15 of their distance, a pyramid rises by at least this.
     steepness = np.float32(math.cos(math.pi * 1.3 / sides))
-    at, rises = row_cells(n), np.empty(n, np.float32)
+    at, rise = row_cells(n), np.empty(n, np.float32)
+    cell, column, row, u, v = at
     for y in range(out.shape[0]):
         locate(place[y].reshape(-1), columns, rows, at)
         line = out[y]
         line[:] = np.float32(1e9)
         a = 0
         while a < n:
-            b = a + 1 if each else run_end(at.cell, a)
+            b = a + 1 if each else run_end(cell, a)
             c, s = swing[y * each, a * each, 0], swing[y * each, a * each, 1]
-            i, j = at.cell[a] % columns + RING, at.cell[a] // columns + RING
-            u, v, lowest, rise = at.u[a:b], at.v[a:b], line[a:b], rises[a:b]
-            left, right = span(u)
-            top, bottom = span(v)
+            i, j = column[a] + RING, row[a] + RING
+            left, right = span(u, a, b)
+            top, bottom = span(v, a, b)
             highest = np.float32(1e9)
             for ring in range(1, 3):
                 if ring == 2:
-                    highest = span(lowest)[1]
+                    highest = span(line, a, b)[1]
                 for dj in range(-ring, ring + 1):
                     for di in range(-ring, ring + 1):
                         if ring == 2 and -2 < di < 2 and -2 < dj < 2:
@@ -242,27 +242,28 @@ def facet_rows(table, sides, sharpness, place, swing, out):  # type: ignore[no-u
                         form = table[j + dj, i + di]
                         if ring == 2 and least + form[4] > highest:
                             continue
-                        rise[:] = np.float32(-1e9)
+                        rise[a:b] = np.float32(-1e9)
                         for k in range(sides):
                             nu, nv = form[5 + 2 * k], form[6 + 2 * k]
-                            _lift(rise, u, v, nu, nv, -pu * nu - pv * nv)
-                        _lower(lowest, rise, u, v, pu, pv, sharpness, form[4])
+                            _lift(rise, u, v, a, b, nu, nv, -pu * nu - pv * nv)
+                        _lower(line, rise, u, v, a, b, (pu, pv, sharpness, form[4]))
             a = b
 
 
-@kernel
-def _lift(rise, u, v, nu, nv, base):  # type: ignore[no-untyped-def]
+@inlined
+def _lift(rise, u, v, a, b, nu, nv, base):  # type: ignore[no-untyped-def]
     """The higher of a run of heights and one plane."""
-    for x in range(rise.shape[0]):
+    for x in range(np.uint64(a), np.uint64(b)):
         t = u[x] * nu + v[x] * nv + base
         rise[x] = t if t > rise[x] else rise[x]
 
 
-@kernel
-def _lower(lowest, rise, u, v, pu, pv, sharpness, peak):  # type: ignore[no-untyped-def]
+@inlined
+def _lower(lowest, rise, u, v, a, b, pyramid):  # type: ignore[no-untyped-def]
     """The lower of a run of heights and one pyramid, mixed with a cone where it is not sharp."""
+    pu, pv, sharpness, peak = pyramid
     round_ = np.float32(1.0) - sharpness
-    for x in range(lowest.shape[0]):
+    for x in range(np.uint64(a), np.uint64(b)):
         du, dv = u[x] - pu, v[x] - pv
         t = sharpness * rise[x] + round_ * np.float32(math.sqrt(du * du + dv * dv)) + peak
         lowest[x] = t if t < lowest[x] else lowest[x]
@@ -290,6 +291,7 @@ def fibre_rows(table, ends, place, swing, footprint, out):  # type: ignore[no-un
     each = _is_each(swing)
     steep = np.float32(1.0) / max(ends, np.float32(1e-3))
     at, edges = row_cells(n), np.empty(n, np.float32)
+    cell, column, row, u, v = at
     for y in range(out.shape[0]):
         locate(place[y].reshape(-1), columns, rows, at)
         _reaches(footprint, y, np.float32(rows), edges)
@@ -297,30 +299,29 @@ def fibre_rows(table, ends, place, swing, footprint, out):  # type: ignore[no-un
         line[:] = np.float32(0.0)
         a = 0
         while a < n:
-            b = a + 1 if each else run_end(at.cell, a)
+            b = a + 1 if each else run_end(cell, a)
             c, s = swing[y * each, a * each, 0], swing[y * each, a * each, 1]
-            i, j = at.cell[a] % columns + RING, at.cell[a] // columns + RING
-            u, v, part, covered = at.u[a:b], at.v[a:b], line[a:b], edges[a:b]
-            left, right = span(u)
+            i, j = column[a] + RING, row[a] + RING
+            left, right = span(u, a, b)
             for dj in range(-1, 2):
                 for di in range(-1, 2):
                     form = table[j + dj, i + di]
                     pu, pv = _point(table, j, i, c, s, dj, di)
                     if max(left - pu, pu - right) < form[4]:
                         fibre = (pu, pv, np.float32(1.0) / form[4], form[5], form[6], form[7])
-                        _lay_fibre(part, u, v, covered, fibre, steep)
+                        _lay_fibre(line, u, v, edges, a, b, fibre, steep)
             a = b
 
 
-@kernel
-def _lay_fibre(line, u, v, edges, fibre, steep):  # type: ignore[no-untyped-def]
+@inlined
+def _lay_fibre(line, u, v, edges, a, b, fibre, steep):  # type: ignore[no-untyped-def]
     """The higher of a run of values and one fibre: where its point is, and what shape it has.
 
     Thinner than a sample, it shows by the share of the sample that it fills.
     """
     pu, pv, scale, thick, slant, tone = fibre
     one, zero = np.float32(1.0), np.float32(0.0)
-    for x in range(line.shape[0]):
+    for x in range(np.uint64(a), np.uint64(b)):
         du = u[x] - pu
         taper = (one - abs(du) * scale) * steep
         taper = taper if taper < one else one

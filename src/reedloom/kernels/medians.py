@@ -71,10 +71,10 @@ def median_rows(source, radius, low, step, unit, out, y0, y1):  # type: ignore[n
     whole_u, whole_v = int(radius[0]), int(radius[1])
     one, levels = unit
     per_level = np.float32(1.0) / step
-    # Shares of the outermost columns are counted in 64ths, those of the outermost rows in the histograms.
-    part_u = np.int32((radius[0] - whole_u) * 64 + 0.5)
+    # Shares of the outermost columns are counted in 1024ths, those of the outermost rows in the histograms.
+    part_u = np.int32((radius[0] - whole_u) * 1024 + 0.5)
     part_v = np.int32((radius[1] - whole_v) * one + 0.5)
-    full = np.int32(64)
+    full = np.int32(1024)
     columns = np.zeros((width, levels + 1), np.int32)
     box = np.zeros(levels + 1, np.int64)
     for k in range(-whole_v, whole_v + 1):

@@ -2,7 +2,9 @@
 
 Neighbours in a row mostly share a cell, on the tile's own grid as well as at smoothly bent places or inside
 elements. What a loop over cells needs to know of a cell and those around it is looked up once for such a
-run, whose samples then go through loops without look-ups, which the compiler turns into vectors.
+run, whose samples then go through loops without look-ups, which the compiler turns into vectors. Loops take
+a run as its first sample and the one after its last: to cut out a part of an array, or to take one out of a
+tuple, costs as much as several samples, and runs may be of one.
 """
 
 from __future__ import annotations
@@ -24,11 +26,14 @@ class RowCells(NamedTuple):
     ----------
     cell : (W,) int32
         column + columns × row of each one's cell.
+    column, row : (W,) int32
     u, v : (W,) float32
         Where it lies in that, 0 to 1.
     """
 
     cell: np.ndarray
+    column: np.ndarray
+    row: np.ndarray
     u: np.ndarray
     v: np.ndarray
 
@@ -36,7 +41,8 @@ class RowCells(NamedTuple):
 @inlined
 def row_cells(width):  # type: ignore[no-untyped-def]
     """Room for a row of so many samples."""
-    return RowCells(np.empty(width, np.int32), np.empty(width, np.float32), np.empty(width, np.float32))
+    whole = (np.empty(width, np.int32), np.empty(width, np.int32), np.empty(width, np.int32))
+    return RowCells(whole[0], whole[1], whole[2], np.empty(width, np.float32), np.empty(width, np.float32))
 
 
 @kernel
@@ -52,7 +58,7 @@ def locate(pairs, columns, rows, found):  # type: ignore[no-untyped-def]
     found : RowCells
         Filled.
     """
-    cell, across, down = found
+    cell, column, row, across, down = found
     wide, high = np.float32(columns), np.float32(rows)
     last_column, last_row = np.int32(columns - 1), np.int32(rows - 1)
     for x in range(cell.shape[0]):
@@ -62,7 +68,7 @@ def locate(pairs, columns, rows, found):  # type: ignore[no-untyped-def]
         # Both ends, for what is rounded up to the border and for places that are no numbers.
         i = max(min(np.int32(u), last_column), np.int32(0))
         j = max(min(np.int32(v), last_row), np.int32(0))
-        cell[x] = j * np.int32(columns) + i
+        cell[x], column[x], row[x] = j * np.int32(columns) + i, i, j
         across[x] = u - np.float32(i)
         down[x] = v - np.float32(j)
 
@@ -77,10 +83,13 @@ def run_end(cell, start):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def span(values):  # type: ignore[no-untyped-def]
-    """Bounds of values about 0 to 1, at most `FINENESS` too wide; in whole numbers, which run in vectors."""
+def span(values, a, b):  # type: ignore[no-untyped-def]
+    """Bounds of values a to b - 1, which lie about 0 to 1, wider by one part in `FINENESS`.
+
+    In whole numbers, whose least and greatest are found in vectors.
+    """
     low, high = np.int32(2147483647), np.int32(-2147483648)
-    for x in range(values.shape[0]):
+    for x in range(np.uint64(a), np.uint64(b)):
         value = np.int32(values[x] * np.float32(FINENESS))
         low = min(low, value)
         high = max(high, value)

@@ -1,0 +1,73 @@
+"""Sixteen places of a lattice at once against one by one, and median and blur against their definitions."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from reedloom.kernels.gauss import gaussian_blur, gaussian_response
+from reedloom.kernels.lattice import FADES, Lattice, add_lattice_places
+from reedloom.kernels.medians import median_rows, unit_of
+
+BORDERS = ((0, 0), (0.999_999_94, 0.5), (-1e-9, 1), (-3, 2), (np.nan, 0.5), (0.25, np.inf))
+
+
+@pytest.mark.parametrize("fade", FADES.values(), ids=FADES)
+@pytest.mark.parametrize("is_value", [False, True], ids=["gradient", "value"])
+@pytest.mark.parametrize(("columns", "rows"), [(1, 1), (5, 7), (1000, 3), (1500, 40)])
+def test_sixteen_places_are_read_as_each_by_itself(
+    columns: int, rows: int, is_value: bool, fade: int
+) -> None:
+    """In one row of sixteen the loop in vectors reads them; in rows of one the plain loop does."""
+    chance = np.random.default_rng(columns)
+    place = chance.uniform(-2, 3, (3, 64, 2)).astype(np.float32)
+    place[0, : len(BORDERS)] = BORDERS
+    reach = chance.uniform(0, 0.8 / columns, (3, 64)).astype(np.float32)
+    corners = Lattice.of(3, columns, rows, is_value, fade).corners(0.3)
+    together, alone = np.zeros((3, 64), np.float32), np.zeros((3, 64), np.float32)
+    add_lattice_places(corners, float(columns), place, reach, np.float32(2), together)
+    flat = (place.reshape(-1, 1, 2), reach.reshape(-1, 1))
+    add_lattice_places(corners, float(columns), *flat, np.float32(2), alone.reshape(-1, 1))
+    sound = np.isfinite(place).all(axis=-1)
+    # A place in single precision is known to 2e-7 of a tile.
+    assert np.abs(together[sound] - alone[sound]).max() < 2e-6 + 2 * 2.4e-7 * max(columns, rows)
+    assert np.abs(alone[sound]).max() > 0.1 or columns == 1
+
+
+@pytest.mark.parametrize("radius", [(1.0, 2.0), (2.4, 1.7), (6.0, 6.0)])
+def test_median_lies_where_half_of_the_box_is_below(radius: tuple[float, float]) -> None:
+    levels, size = 16, 24
+    source = np.random.default_rng(4).random((size, size), np.float32)
+    low, step = np.float32(0), np.float32(1 / levels)
+    out = np.empty_like(source)
+    for y0 in range(0, size, 8):
+        median_rows(source, radius, low, step, (np.int32(unit_of(*radius)), levels), out, y0, y0 + 8)
+    reach = [np.arange(-int(r) - 1, int(r) + 2) for r in radius]
+    shares = [np.clip(r + 1 - np.abs(d), 0, 1) for r, d in zip(radius, reach, strict=True)]
+    weights = np.outer(shares[1], shares[0])
+    for y, x in ((0, 0), (23, 5), (12, 12), (7, 23)):
+        box = source[np.ix_((y + reach[1]) % size, (x + reach[0]) % size)]
+        # A tone counts in the two levels beside it, so that the share below grows evenly in between.
+        split = np.clip(np.arange(1, levels + 1)[:, None, None] - box / step, 0, 1)
+        counts = (weights * split).sum(axis=(1, 2)) / weights.sum()
+        n = int(np.argmax(counts >= 0.5))
+        before = counts[n - 1] if n else 0.0
+        wanted = step * (n - 0.5 + (0.5 - before) / (counts[n] - before))
+        assert out[y, x] == pytest.approx(wanted, abs=2e-4)
+
+
+@pytest.mark.parametrize("deviation", [(0.002, 0.002), (0.05, 0.01), (0.01, 0.2)])
+@pytest.mark.parametrize("shape", [(96, 96), (45, 90)])
+def test_a_blur_leaves_of_each_wave_what_a_gaussian_leaves(
+    shape: tuple[int, int], deviation: tuple[float, float]
+) -> None:
+    height, width = shape
+    source = np.random.default_rng(1).random(shape, np.float32)
+    got = gaussian_blur(source, deviation, lambda band, rows, **_: band(0, rows))
+    down = gaussian_response(height, deviation[1])[
+        np.abs(np.fft.fftfreq(height) * height).round().astype(int)
+    ]
+    spectrum = np.fft.fft2(source)
+    across = gaussian_response(width, deviation[0])[np.abs(np.fft.fftfreq(width) * width).round().astype(int)]
+    wanted = np.fft.ifft2(spectrum * np.outer(down, across)).real
+    assert np.abs(got - wanted).max() < 1e-5
