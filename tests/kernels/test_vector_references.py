@@ -6,8 +6,10 @@ import numpy as np
 import pytest
 
 from reedloom.kernels.gauss import gaussian_blur, gaussian_response
+from reedloom.kernels.jit import kernel
 from reedloom.kernels.lattice import FADES, Lattice, add_lattice_places
 from reedloom.kernels.medians import median_rows, unit_of
+from reedloom.kernels.quick import cosine_of_turn, cube_root, power_of_two, sine_of_turn
 
 BORDERS = ((0, 0), (0.999_999_94, 0.5), (-1e-9, 1), (-3, 2), (np.nan, 0.5), (0.25, np.inf))
 
@@ -32,6 +34,25 @@ def test_sixteen_places_are_read_as_each_by_itself(
     # A place in single precision is known to 2e-7 of a tile.
     assert np.abs(together[sound] - alone[sound]).max() < 2e-6 + 2 * 2.4e-7 * max(columns, rows)
     assert np.abs(alone[sound]).max() > 0.1 or columns == 1
+
+
+@kernel
+def elementary(x, out):  # type: ignore[no-untyped-def]
+    for k in range(x.shape[0]):
+        out[0, k], out[1, k] = cosine_of_turn(x[k]), sine_of_turn(x[k])
+        out[2, k], out[3, k] = cube_root(abs(x[k])), power_of_two(x[k])
+
+
+def test_elementary_functions_are_those_of_the_library() -> None:
+    x = np.concatenate([np.linspace(-9, 9, 9999), [0, -0.0, 1e-35, 1e30, 0.25, -0.75]]).astype(np.float32)
+    out = np.empty((4, len(x)), np.float32)
+    elementary(x, out)
+    turn = 2 * np.pi * x.astype(float)
+    few = np.abs(x) < 10
+    assert np.abs(out[0] - np.cos(turn))[few].max() < 6e-6
+    assert np.abs(out[1] - np.sin(turn))[few].max() < 6e-6
+    assert out[2] == pytest.approx(np.cbrt(np.abs(x.astype(float))), rel=1e-6, abs=2e-10)
+    assert out[3] == pytest.approx(2.0 ** np.clip(x.astype(float), -126, 126), rel=1e-6)
 
 
 @pytest.mark.parametrize("radius", [(1.0, 2.0), (2.4, 1.7), (6.0, 6.0)])

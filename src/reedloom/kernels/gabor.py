@@ -15,6 +15,8 @@ import numpy as np
 
 from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.quick import cosine_of_turn, power_of_two, sine_of_turn
+from reedloom.kernels.runs import locate, row_cells, run_end, span
 
 WAVES_EACH = 2
 """Waves in each cell."""
@@ -186,34 +188,74 @@ def add_waves_at(waves, place, turn, spread, footprint, amount, out):  # type: i
     table, across, frequency, sharpness, reach = waves
     own = turn.shape[0] * turn.shape[1] == 1
     wide = 1 if footprint.shape[0] * footprint.shape[1] > 1 else 0
+    n = out.shape[1]
+    at, total = row_cells(n), np.empty(n, np.float32)
+    cell, column, row, u, v = at
+    # From here on lengths are in cells and angles in turns.
+    whole = 1.0 / (2 * math.pi)
+    limit = np.float32((reach * across) ** 2)
+    fall = np.float32(-sharpness / (across * across) / math.log(2.0))
+    waves_each = np.float32(frequency / across)
+    stray = np.float32(spread * whole)
     for y in range(out.shape[0]):
-        for x in range(out.shape[1]):
-            clear = _clear(frequency * footprint[y * wide, x * wide])
-            if clear == 0.0:
-                continue
-            u = place[y, x, 0] - math.floor(place[y, x, 0])
-            v = place[y, x, 1] - math.floor(place[y, x, 1])
-            i = min(int(u * across), across - 1)
-            j = min(int(v * across), across - 1)
-            total = 0.0
+        locate(place[y].reshape(-1), across, across, at)
+        total[:] = np.float32(0.0)
+        a = 0
+        while a < n:
+            b = run_end(cell, a)
+            left, right = span(u, a, b)
+            top, bottom = span(v, a, b)
             for dj in range(-1, 2):
                 for di in range(-1, 2):
-                    q = j + dj
-                    p = i + di
-                    shift_v = math.floor(q / across)
-                    shift_u = math.floor(p / across)
-                    base = ((q - shift_v * across) * across + (p - shift_u * across)) * 2
-                    for k in range(2):
-                        du = u - table[base + k, 0] - shift_u
-                        dv = v - table[base + k, 1] - shift_v
-                        square = du * du + dv * dv
-                        if square >= reach * reach:
+                    q, p = (row[a] + dj) % across, (column[a] + di) % across
+                    for k in range(WAVES_EACH):
+                        wave = table[(q * across + p) * WAVES_EACH + k]
+                        pu = np.float32(wave[0] * across - p + di)
+                        pv = np.float32(wave[1] * across - q + dj)
+                        away_u = max(left - pu, pu - right, np.float32(0.0))
+                        away_v = max(top - pv, pv - bottom, np.float32(0.0))
+                        if away_u * away_u + away_v * away_v >= limit:
                             continue
-                        way = table[base + k, 2] if own else turn[y, x] + spread * table[base + k, 5]
-                        angle = 2 * math.pi * frequency * (du * math.cos(way) + dv * math.sin(way))
-                        bell = math.exp(-sharpness * square)
-                        total += table[base + k, 4] * bell * math.cos(angle + table[base + k, 3])
-            out[y, x] += np.float32(amount * clear * total)
+                        where = (pu, pv, np.float32(wave[3] * whole), np.float32(wave[4]), fall, limit)
+                        if own:
+                            wu = waves_each * np.float32(math.cos(wave[2]))
+                            wv = waves_each * np.float32(math.sin(wave[2]))
+                            _add_wave(total, u, v, a, b, (wu, wv), where)
+                        else:
+                            way = (waves_each, np.float32(wave[5]) * stray, np.float32(whole))
+                            _add_turned(total, u, v, turn[y], a, b, way, where)
+            a = b
+        for x in range(n):
+            clear = _clear(frequency * footprint[y * wide, x * wide])
+            out[y, x] += np.float32(amount * clear) * total[x]
+
+
+@inlined
+def _add_wave(total, u, v, a, b, way, where):  # type: ignore[no-untyped-def]
+    """Add one wave to a run of samples: waves in a cell along u and v; its place, phase, weight and bell."""
+    wu, wv = way
+    pu, pv, phase, weight, fall, limit = where
+    for x in range(np.uint64(a), np.uint64(b)):
+        du, dv = u[x] - pu, v[x] - pv
+        square = du * du + dv * dv
+        bell = power_of_two(fall * square) * weight
+        bell = bell if square < limit else np.float32(0.0)
+        total[x] += bell * cosine_of_turn(du * wu + dv * wv + phase)
+
+
+@inlined
+def _add_turned(total, u, v, turns, a, b, way, where):  # type: ignore[no-untyped-def]
+    """`_add_wave` where each sample has a direction of its own, in radians."""
+    waves_each, stray, whole = way
+    pu, pv, phase, weight, fall, limit = where
+    for x in range(np.uint64(a), np.uint64(b)):
+        du, dv = u[x] - pu, v[x] - pv
+        square = du * du + dv * dv
+        bell = power_of_two(fall * square) * weight
+        bell = bell if square < limit else np.float32(0.0)
+        turn = turns[x] * whole + stray
+        along = waves_each * (du * cosine_of_turn(turn) + dv * sine_of_turn(turn))
+        total[x] += bell * cosine_of_turn(along + phase)
 
 
 @inlined

@@ -32,6 +32,7 @@ def cosine_of_turn(turn):  # type: ignore[no-untyped-def]
 @inlined
 def cube_root(x):  # type: ignore[no-untyped-def]
     """The cube root of a number from 0 up: its exponent divided, then two steps of E. Halley's."""
+    x = max(x, np.float32(1e-30))  # the cube of whose root is a number still
     bits = np.float32(x).view(np.int32)
     y = np.int32(bits // np.int32(3) + np.int32(709921077)).view(np.float32)
     for _ in range(2):

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
-from reedloom.kernels.octaves import AddRows
-from reedloom.kernels.places import measure_footprint
+from reedloom.kernels.octaves import AddRows, Reader
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
@@ -19,7 +19,6 @@ from reedloom.kinds.noise.noise_parts import (
     make_reader,
     sum_rows,
 )
-from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import GREY, VECTOR, Context, Float, Port, Role, kind
 
 STRONG = 64.0
@@ -73,9 +72,11 @@ def flow_noise(
     counts = cells_of(context, cells, cells_v)
     plan = plan_octaves(counts, octaves, lacunarity, gain)
 
+    plain = make_reader(context, place, evolution_map, evolution)
+
     def read(where: np.ndarray | None, offset: tuple[float, float] = (0.0, 0.0)) -> np.ndarray:
-        reader = make_reader(context, where, evolution_map, evolution)
-        reader.offset = offset
+        # What a sample covers does not change where all places move by as little as half a sample.
+        reader = replace(plain, place=where, offset=offset)
         # Faint fine octaves count in a slope, so that they are read as carefully as strong ones.
         add: AddRows = sum_rows(reader, "gradient", plan, seed, STRONG)
         out = context.full(0.0)
@@ -85,12 +86,12 @@ def flow_noise(
     outputs = {}
     if "flow" in context.wanted:
         scale = np.float32(strength * STEEPNESS / (STRONG * max(counts)))
-        plain = place is None and evolution_map is None
-        outputs["flow"] = (
-            curl_on_grid(context, read, scale) if plain else curl_at(context, place, read, scale)
-        )
+        if plain.place is None:
+            outputs["flow"] = curl_on_grid(context, read, scale)
+        else:
+            outputs["flow"] = curl_at(context, plain, read, scale)
     if "potential" in context.wanted:
-        outputs["potential"] = read(place) * np.float32(0.5 / STRONG) + np.float32(0.5)
+        outputs["potential"] = read(plain.place) * np.float32(0.5 / STRONG) + np.float32(0.5)
     return outputs
 
 
@@ -111,11 +112,11 @@ def curl_on_grid(context: Context, read: Callable[..., np.ndarray], scale: np.fl
 
 
 def curl_at(
-    context: Context, place: np.ndarray | None, read: Callable[..., np.ndarray], scale: np.float32
+    context: Context, plain: Reader, read: Callable[..., np.ndarray], scale: np.float32
 ) -> np.ndarray:
     """The same at given places."""
-    where = places_of(context, place)
-    reach = np.maximum(measure_footprint(where, context.bands, context.aspect), np.float32(1e-5))
+    assert plain.place is not None
+    where, reach = plain.place, np.maximum(plain.footprint, np.float32(1e-5))
     out = context.empty(2)
     for axis, way in ((1, (0.5, 0.0)), (0, (0.0, 0.5))):
         step = reach[..., None] * np.array(way, np.float32)

@@ -7,10 +7,10 @@ from collections.abc import Iterator
 import numpy as np
 
 from reedloom.kernels.hashing import BLOCK, hash_lattice, unit_lattice
+from reedloom.kernels.mosaic import average_cells
 from reedloom.kernels.octaves import clear_share
 from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED, cells_of
-from reedloom.kinds.place.repeat_place import averaged_cells
 from reedloom.kit import GREY, Choice, Context, Count, Port, kind
 
 SPREADS = ("even", "bell")
@@ -71,17 +71,15 @@ def white_noise(
         return spread_over(context, np.concatenate([averaged_over(g, context.width) for g in grains()]))
     grain = np.concatenate(list(grains()))
     footprint = measure_footprint(place, context.bands, context.aspect)
-    shifts = np.zeros(rows, np.float32)
-    out = context.empty()
+    still, out = np.zeros(rows, np.float32), context.empty()
 
     def band(y0: int, y1: int) -> None:
-        uv = place[y0:y1] * np.array([columns, rows], np.float32)
-        reach = footprint[y0:y1] / 2
-        found = averaged_cells(uv, reach * columns, reach * rows, shifts, {"grain": grain}, ["grain"])[
-            "grain"
-        ]
+        found = out[y0:y1]
+        average_cells(place[y0:y1], footprint[y0:y1], np.float32(context.aspect), still, grain, found)
         clear = clear_share(max(columns, rows / context.aspect), footprint[y0:y1])
-        out[y0:y1] = np.float32(0.5) + clear * (found - np.float32(0.5))
+        found -= np.float32(0.5)
+        found *= clear
+        found += np.float32(0.5)
 
     context.bands(band)
     return out

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.elements import cell_in, in_tile
 from reedloom.kernels.hashing import unit_lattice
+from reedloom.kernels.jit import kernel
+from reedloom.kernels.mosaic import average_cells
 from reedloom.kernels.places import measure_footprint
 from reedloom.kinds.place.place_parts import LOCAL, places_of
 from reedloom.kit import GREY, VECTOR, Choice, Context, Count, Float, Port, Role, Seed, kind
@@ -55,31 +58,40 @@ def repeat_place(
     shifts = row_shifts(context, rows, row_shift, shifted, columns)
     source = places_of(context, place)
     footprint = None if place is None else measure_footprint(place, context.bands, context.aspect)
-    plain = np.float32(context.sample)
+    plain = np.full((1, 1), context.sample, np.float32)
     values = {
-        "column": np.broadcast_to((np.arange(columns, dtype=np.float32) + 0.5) / columns, (rows, columns)),
-        "row": np.broadcast_to(((np.arange(rows, dtype=np.float32) + 0.5) / rows)[:, None], (rows, columns)),
+        "column": np.tile((np.arange(columns, dtype=np.float32) + 0.5) / columns, (rows, 1)),
+        "row": np.repeat((np.arange(rows, dtype=np.float32)[:, None] + 0.5) / rows, columns, axis=1),
         "random": unit_lattice(seed, columns, rows, check=context.stop.check),
     }
     outputs = {n: context.empty(2 if n == "local" else 1) for n in sorted(context.wanted)}
 
     def band(y0: int, y1: int) -> None:
-        uv = source[y0:y1] * np.array([columns, rows], np.float32)
+        rows_of_places = source[y0:y1]
         if "local" in outputs:
-            row = np.floor(uv[..., 1])
-            across = uv[..., 0] - shifts[row.astype(np.int64) % rows]
-            outputs["local"][y0:y1] = np.stack([across - np.floor(across), uv[..., 1] - row], axis=-1)
-        wanted = [n for n in values if n in outputs]
-        if wanted:
-            reach = np.asarray(plain if footprint is None else footprint[y0:y1])
-            found = averaged_cells(
-                uv, reach * columns / 2, reach * rows / 2 / context.aspect, shifts, values, wanted
-            )
-            for name, array in found.items():
-                outputs[name][y0:y1] = array
+            place_within(rows_of_places, columns, rows, shifts, outputs["local"][y0:y1])
+        reach = plain if footprint is None else footprint[y0:y1]
+        for name, each in values.items():
+            if name in outputs:
+                cells = np.ascontiguousarray(each, np.float32)
+                average_cells(
+                    rows_of_places, reach, np.float32(context.aspect), shifts, cells, outputs[name][y0:y1]
+                )
 
     context.bands(band, band_rows=16)
     return outputs
+
+
+@kernel
+def place_within(place, columns, rows, shifts, out):  # type: ignore[no-untyped-def]
+    """Places (n, W, 2) within cells of which each row is moved to the right, 0 to 1."""
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            v = in_tile(place[y, x, 1]) * np.float32(rows)
+            row = cell_in(v, rows)
+            u = in_tile(place[y, x, 0]) * np.float32(columns) - shifts[row]
+            out[y, x, 0] = u - np.floor(u)
+            out[y, x, 1] = v - np.float32(row)
 
 
 def row_shifts(context: Context, rows: int, shift: float, shifted: str, columns: int) -> np.ndarray:
@@ -94,31 +106,3 @@ def row_shifts(context: Context, rows: int, shift: float, shifted: str, columns:
         return (number * whole / rows).astype(np.float32)
     every = {"every second": 2, "every third": 3}[shifted]
     return np.where(number % every == every - 1, shift, 0).astype(np.float32)
-
-
-def averaged_cells(
-    uv: np.ndarray,
-    half_u: np.ndarray,
-    half_v: np.ndarray,
-    shifts: np.ndarray,
-    values: dict[str, np.ndarray],
-    wanted: list[str],
-) -> dict[str, np.ndarray]:
-    """Each cell's values averaged over what a sample covers: up to two rows of two cells."""
-    rows, columns = next(iter(values.values())).shape
-    half_u, half_v = np.minimum(half_u, np.float32(0.5)), np.minimum(half_v, np.float32(0.5))
-    found: dict[str, np.ndarray] = {name: np.float32(0) for name in wanted}  # type: ignore[misc]
-    for row, share in two_cells(uv[..., 1], half_v):
-        across = uv[..., 0] - shifts[row % rows]
-        for column, part in two_cells(across, half_u):
-            for name in wanted:
-                found[name] = found[name] + share * part * values[name][row % rows, column % columns]
-    return found
-
-
-def two_cells(x: np.ndarray, half: np.ndarray) -> list[tuple[np.ndarray, np.ndarray]]:
-    """The cells at both ends of x ± half, and the share of the stretch that lies in each."""
-    first = np.floor(x - half)
-    beyond = np.clip((x + half - (first + 1)) / np.maximum(2 * half, np.float32(1e-9)), 0, 1)
-    cell = first.astype(np.int64)
-    return [(cell, 1 - beyond), (cell + 1, beyond)]
