@@ -37,7 +37,7 @@ def cube_root(x):  # type: ignore[no-untyped-def]
     y = np.int32(bits // np.int32(3) + np.int32(709921077)).view(np.float32)
     for _ in range(2):
         cube = y * y * y
-        y = y * (cube + x + x) / (cube + cube + x)
+        y = y * ((cube + x + x) / (cube + cube + x))
     return y
 
 
