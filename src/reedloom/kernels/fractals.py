@@ -8,10 +8,12 @@ K. Perlin 1985 (turbulence). Each sum is a small step that takes one octave and 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
+
+from reedloom.kernels.jit import inlined, kernel
 
 
 @dataclass(slots=True)
@@ -23,58 +25,77 @@ class SumState:
     offset: float
     ridge_gain: float
     first: bool = True
-    scratch: dict[str, np.ndarray] = field(default_factory=dict)
 
 
-Step = Callable[[SumState, np.ndarray, float, float], None]
+LARGEST = np.float32(1e18)
+"""Products of octaves are held below this, so that extreme settings stay finite."""
 
 
-def _fbm(state: SumState, noise: np.ndarray, amplitude: float, share: float) -> None:
-    state.value += noise * np.float32(amplitude * share)
+@inlined
+def _held(value):  # type: ignore[no-untyped-def]
+    return min(max(value, -LARGEST), LARGEST)
 
 
-def _turbulence(state: SumState, noise: np.ndarray, amplitude: float, share: float) -> None:
-    state.value += np.abs(noise) * np.float32(amplitude * share)
+@kernel
+def _fbm(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
+    amplitude, share, _, _ = numbers
+    by = amplitude * share
+    for k in range(noise.shape[0]):
+        value[k] = _held(value[k] + noise[k] * by)
 
 
-def _multifractal(state: SumState, noise: np.ndarray, amplitude: float, share: float) -> None:
+@kernel
+def _turbulence(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
+    amplitude, share, _, _ = numbers
+    by = amplitude * share
+    for k in range(noise.shape[0]):
+        value[k] = _held(value[k] + abs(noise[k]) * by)
+
+
+@kernel
+def _multifractal(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
     # A last, partial octave is mixed towards the factor 1, which changes nothing.
-    factor = 1 + np.float32(share) * (noise * np.float32(amplitude) + np.float32(state.offset - 1))
-    if state.first:
-        state.value[...] = 1
-    state.value *= factor
+    amplitude, share, offset, _ = numbers
+    one = np.float32(1.0)
+    for k in range(noise.shape[0]):
+        before = one if first else value[k]
+        value[k] = _held(before * (one + share * (noise[k] * amplitude + offset - one)))
 
 
-def _hybrid_multifractal(state: SumState, noise: np.ndarray, amplitude: float, share: float) -> None:
-    signal = (noise + np.float32(state.offset)) * np.float32(amplitude)
-    if state.first:
-        state.value[...] = signal
-        state.weight[...] = signal
-        return
-    np.minimum(state.weight, 1, out=state.weight)
-    state.value += np.float32(share) * state.weight * signal
-    state.weight *= signal
+@kernel
+def _hybrid_multifractal(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
+    amplitude, share, offset, _ = numbers
+    for k in range(noise.shape[0]):
+        signal = (noise[k] + offset) * amplitude
+        if first:
+            value[k], weight[k] = _held(signal), _held(signal)
+        else:
+            least = min(weight[k], np.float32(1.0))
+            value[k] = _held(value[k] + share * least * signal)
+            weight[k] = _held(least * signal)
 
 
-def _heterogeneous_terrain(state: SumState, noise: np.ndarray, amplitude: float, share: float) -> None:
-    if state.first:
-        state.value[...] = noise + np.float32(state.offset)
-        return
-    state.value += (
-        np.float32(share) * (noise + np.float32(state.offset)) * np.float32(amplitude) * state.value
-    )
+@kernel
+def _heterogeneous_terrain(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
+    amplitude, share, offset, _ = numbers
+    for k in range(noise.shape[0]):
+        signal = noise[k] + offset
+        value[k] = _held(signal if first else value[k] + share * signal * amplitude * value[k])
 
 
-def _ridged_multifractal(state: SumState, noise: np.ndarray, amplitude: float, share: float) -> None:
-    signal = np.float32(state.offset) - np.abs(noise)
-    signal *= signal
-    if not state.first:
-        signal *= state.weight
-    state.value += signal * np.float32(amplitude * share)
-    state.weight[...] = np.clip(signal * np.float32(state.ridge_gain), 0, 1)
+@kernel
+def _ridged_multifractal(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
+    amplitude, share, offset, ridge_gain = numbers
+    by = amplitude * share
+    one, zero = np.float32(1.0), np.float32(0.0)
+    for k in range(noise.shape[0]):
+        ridge = offset - abs(noise[k])
+        signal = ridge * ridge * (one if first else weight[k])
+        value[k] = _held(value[k] + signal * by)
+        weight[k] = min(max(signal * ridge_gain, zero), one)
 
 
-SUMS: dict[str, Step] = {
+SUMS = {
     "fBm": _fbm,
     "turbulence": _turbulence,
     "multifractal": _multifractal,
@@ -82,10 +103,8 @@ SUMS: dict[str, Step] = {
     "heterogeneous terrain": _heterogeneous_terrain,
     "ridged multifractal": _ridged_multifractal,
 }
-
-
-LARGEST = np.float32(1e18)
-"""Products of octaves are held below this, so that extreme settings stay finite."""
+"""Each takes an octave's noise into (n,) values and weights; it is told whether that is the first one, its
+amplitude and share, and the sum's offset and ridge gain."""
 
 
 def add_octave(how: str, state: SumState, noise: np.ndarray, octave: Octave) -> None:
@@ -101,9 +120,9 @@ def add_octave(how: str, state: SumState, noise: np.ndarray, octave: Octave) -> 
         With a mean of 0.
     octave : Octave
     """
-    SUMS[how](state, noise, octave.amplitude, octave.share)
-    np.clip(state.value, -LARGEST, LARGEST, out=state.value)
-    np.clip(state.weight, -LARGEST, LARGEST, out=state.weight)
+    numbers = (octave.amplitude, octave.share, state.offset, state.ridge_gain)
+    flat = (array.reshape(-1) for array in (state.value, state.weight, noise))
+    SUMS[how](*flat, state.first, tuple(np.float32(number) for number in numbers))
     state.first = False
 
 

@@ -199,11 +199,14 @@ def add_lattice_rows(corners, faded, height, amount, out, y0, y1):  # type: igno
         upper = planes[row % rows % table_rows]
         lower = planes[(row + 1) % rows % table_rows]
         line = out[y - y0]
+        k = np.uint32(cells[0] % table_columns)
+        right, right_rise = _line(upper, lower, k, fy, gy, wy, amount)
         for run in range(cells.shape[0]):
-            k = cells[run] % table_columns
-            n = (cells[run] + 1) % columns % table_columns
-            left, left_rise = _line(upper[k], lower[k], fy, gy, wy, amount)
-            right, right_rise = _line(upper[n], lower[n], fy, gy, wy, amount)
+            left, left_rise = right, right_rise  # runs follow one another, and so do their corners
+            n = np.uint32(cells[run]) + np.uint32(1)
+            if columns > table_columns:  # only then, since division takes as long as a run of some samples
+                n = np.uint32((cells[run] + 1) % columns % table_columns)
+            right, right_rise = _line(upper, lower, n, fy, gy, wy, amount)
             # The right corner's line starts one cell on; what parts it from the left one is mixed in.
             apart = right - right_rise - left
             rise_apart = right_rise - left_rise
@@ -213,12 +216,13 @@ def add_lattice_rows(corners, faded, height, amount, out, y0, y1):  # type: igno
 
 
 @inlined
-def _line(above, below, fy, gy, wy, amount):  # type: ignore[no-untyped-def]
-    """Two planes above one another, mixed down: what they give below the corner, and how it rises across."""
-    if above.shape[0] == 1:
-        return (above[0] + wy * (below[0] - above[0])) * amount, np.float32(0.0)
-    top, bottom = above[1] * fy, below[1] * gy
-    return (top + wy * (bottom - top)) * amount, (above[0] + wy * (below[0] - above[0])) * amount
+def _line(above, below, k, fy, gy, wy, amount):  # type: ignore[no-untyped-def]
+    """Two planes of a column above one another, mixed down: what they give below the corner, and the rise."""
+    mixed = (above[k, 0] + wy * (below[k, 0] - above[k, 0])) * amount
+    if above.shape[1] == 1:
+        return mixed, np.float32(0.0)
+    top, bottom = above[k, 1] * fy, below[k, 1] * gy
+    return (top + wy * (bottom - top)) * amount, mixed
 
 
 @inlined
