@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from benchmarks.timing import Row, limited
+from benchmarks.window import rest
 from reedloom.data import shipped_weaves
 from reedloom.weave.document import Document
 from reedloom.weave.graph import inputs_by_node, upstream_order
@@ -78,11 +79,6 @@ def drag_some(path: Any) -> list[tuple[float, float]]:
             loop.exec()
         window.flat.canvas.grab()
         return stage in seen
-
-    def rest(milliseconds: int) -> None:
-        pause = QEventLoop()
-        QTimer.singleShot(milliseconds, pause.quit)
-        pause.exec()
 
     window.documents.open_now(path, as_copy=True)
     wait_for("full")

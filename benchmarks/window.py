@@ -85,9 +85,18 @@ def lit_frames() -> Iterator[Row]:
     yield limited("lit view, uploading 1024² maps", found["upload"], 0.5)
 
 
+def rest(milliseconds: int) -> None:
+    """Let the window go on for so long."""
+    from PySide6.QtCore import QEventLoop, QTimer
+
+    pause = QEventLoop()
+    QTimer.singleShot(milliseconds, pause.quit)
+    pause.exec()
+
+
 def in_the_window() -> Iterator[Row]:
     """What happens in an open window."""
-    from PySide6.QtCore import QEventLoop, QPoint, QTimer
+    from PySide6.QtCore import QPoint
 
     from reedloom.desk.frame.app import make_application
     from reedloom.desk.frame.window import Window
@@ -96,11 +105,6 @@ def in_the_window() -> Iterator[Row]:
     window = Window()
     window.show()
     w = window.workplace
-
-    def rest(milliseconds: int) -> None:
-        pause = QEventLoop()
-        QTimer.singleShot(milliseconds, pause.quit)
-        pause.exec()
 
     document = large_weave(300)
     start = time.perf_counter()

@@ -106,6 +106,12 @@ def swings(evolution: float | np.ndarray) -> np.ndarray:
     return np.ascontiguousarray(np.stack([np.cos(angle), np.sin(angle)], axis=-1), np.float32)
 
 
+@inlined
+def is_each(swing):  # type: ignore[no-untyped-def]
+    """1 where each sample has a swing of its own, so that no two share their points; else 0."""
+    return 1 if swing.shape[0] * swing.shape[1] > 1 else 0
+
+
 class Cells(NamedTuple):
     """What is searched, and how distance is measured in it.
 
@@ -193,7 +199,7 @@ def cell_rows(cells, place, swing, want_border, out, y0, y1):  # type: ignore[no
     rows = points.shape[0] - 2 * RING
     columns = points.shape[1] - 2 * RING
     n = out.shape[2]
-    each = 1 if swing.shape[0] > 1 or swing.shape[1] > 1 else 0
+    each = is_each(swing)
     at = row_cells(n)
     cell, column, row, u, v = at
     to_u, to_v, away = np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.float32)

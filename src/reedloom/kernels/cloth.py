@@ -7,9 +7,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.elements import cell_in, in_tile
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import beside
+from reedloom.kernels.places import beside, cell_in, in_tile
+from reedloom.kernels.quick import cosine_of_turn
 
 
 class Yarns(NamedTuple):
@@ -132,14 +132,6 @@ def _next(crossing, part, count):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _cosine(turn):  # type: ignore[no-untyped-def]
-    """The cosine of a turn from 0 to 1, to 4e-6: the sine's series, folded to a quarter."""
-    y = abs(turn - 0.5) * 2 - 0.5
-    z = y * y
-    return y * (3.14159265 + z * (-5.16771278 + z * (2.55016404 + z * (-0.59926453 + z * 0.08214589))))
-
-
-@inlined
 def _yarn(across, along, part, here, there, chance, sample, yarns):  # type: ignore[no-untyped-def]
     """Height, cover and way inward of one yarn: `across` 0..1 in its room, `along` in crossings.
 
@@ -149,7 +141,7 @@ def _yarn(across, along, part, here, there, chance, sample, yarns):  # type: ign
     rise = 1.0 if here else 0.0
     if here != there:
         t = abs(part - 0.5)  # 0 over the crossing, 0.5 half-way to the next
-        share = 0.5 - 0.5 * _cosine(0.5 * t)
+        share = 0.5 - 0.5 * cosine_of_turn(np.float32(0.5 * t))
         rise += share if there else -share
     uneven = yarns.unevenness * (np.float64(chance) - 0.5)
     half = 0.5 * yarns.width * (1 + 0.5 * uneven)
@@ -164,7 +156,7 @@ def _yarn(across, along, part, here, there, chance, sample, yarns):  # type: ign
     body = flat + yarns.roundness * (flank - flat)
     if yarns.twist > 0:
         turn = yarns.twists * (along + 1.6 * (across - 0.5))
-        groove = 0.5 + 0.5 * _cosine(turn - np.floor(turn))
+        groove = 0.5 + 0.5 * cosine_of_turn(np.float32(turn - np.floor(turn)))
         carve = min(max(1 - size * yarns.twists * 1.2, 0.0), 1.0)  # finer than a sample, grooves go
         body *= 1 - 0.35 * yarns.twist * (0.5 + carve * (groove - 0.5))
     lifted = 0.5 * body + 0.5 * yarns.bow * rise * min(1.0, body * 3)

@@ -7,10 +7,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.curves import table_at
-from reedloom.kernels.forms import CUSTOM, cover, rise
+from reedloom.kernels.forms import cover, height_at
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import beside
+from reedloom.kernels.places import around, beside
 
 
 class Elements(NamedTuple):
@@ -82,25 +81,6 @@ class Seen(NamedTuple):
 
 
 @inlined
-def in_tile(place):  # type: ignore[no-untyped-def]
-    """A place along one axis brought into the tile."""
-    return place - np.floor(place)
-
-
-@inlined
-def cell_in(at, count):  # type: ignore[no-untyped-def]
-    """The cell, 0 to count - 1, of a place that is so many cells from the tile's border."""
-    return max(min(np.int32(at), np.int32(count - 1)), np.int32(0))
-
-
-@inlined
-def around(cell, count):  # type: ignore[no-untyped-def]
-    """A cell's number around the tile, 0 to count - 1; divided only if it is far out, which takes long."""
-    cell = cell + count if cell < 0 else cell - count if cell >= count else cell
-    return cell if 0 <= cell < count else cell % count
-
-
-@inlined
 def within_box(left, right, top, bottom, corner):  # type: ignore[no-untyped-def]
     """Distance inward to the edge of a box with corners of some radius, from those to its four sides."""
     u, v = min(left, right), min(top, bottom)
@@ -136,8 +116,7 @@ def look_at(found, covered, edge, seen):  # type: ignore[no-untyped-def]
         share = cover(-inward, width)
         if gap <= 0.0:
             share = np.float32(0.0) if found.inward[k] < 0.0 else np.float32(1.0)
-        t = min(max(inward * scale, np.float32(0.0)), np.float32(1.0))
-        height = (table_at(table, t) if profile == CUSTOM else rise(t, profile)) * share
+        height = height_at(inward * scale, profile, table) * share
         seen.profile[k] = found.beneath[k] + (found.raised[k] - found.beneath[k]) * height
         seen.mask[k] = share
         seen.edge[k] = inward
@@ -171,12 +150,35 @@ def find_edges(found, covered, edge, reach, beside_too, rim, out):  # type: igno
             near = found.inward[k] - edge.gap * np.float32(0.5)
             more = np.float32(1.5) * covered[(y * width + x) * each]
             is_edge = near > -edge.gap - more and near < reach + more
-            if beside_too and not is_edge:
-                left, right = beside(x, width)
-                for row in (k - x - width, k - x, k - x + width):
-                    for column in (left, x, right):
-                        is_edge |= number[row + column] != number[k]
-            out[y, x] = is_edge
+            out[y, x] = is_edge or (beside_too and _is_beside_another(number, k, x, width))
+
+
+@inlined
+def _is_beside_another(number, k, x, width):  # type: ignore[no-untyped-def]
+    """Whether not all eight around a sample of a row are of its element."""
+    left, right = beside(x, width)
+    found = False
+    for row in (k - x - width, k - x, k - x + width):
+        for column in (left, x, right):
+            found |= number[row + column] != number[k]
+    return found
+
+
+@kernel
+def find_borders(number, out):  # type: ignore[no-untyped-def]
+    """Where a sample is not of the same element as all eight around it.
+
+    Parameters
+    ----------
+    number : ((n + 2) × W,) int32
+        Each one's element, with a row more above and below.
+    out : (n, W) bool
+        Filled.
+    """
+    width = out.shape[1]
+    for y in range(out.shape[0]):
+        for x in range(width):
+            out[y, x] = _is_beside_another(number, (y + 1) * width + x, x, width)
 
 
 @kernel

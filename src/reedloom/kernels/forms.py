@@ -8,6 +8,7 @@ import numpy as np
 
 from reedloom.kernels.curves import table_at
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import short_way
 
 FLAT, DOME, CONE, CUSHION, BELL, CUSTOM = range(6)
 """How a height rises from a form's edge: see `rise`."""
@@ -35,14 +36,12 @@ def form_places(place, centre, wrapped, aspect, turn, u, v, towards):  # type: i
         Filled: -1 or 1, the way to the place along the tile's directions.
     """
     c, s = turn[0], turn[1]
-    half = np.float32(0.5)
     one = np.float32(1.0)
     for y in range(u.shape[0]):
         for x in range(u.shape[1]):
             a, b = place[y, x, 0] - centre[0], place[y, x, 1] - centre[1]
             if wrapped:
-                a -= np.floor(a + half)
-                b -= np.floor(b + half)
+                a, b = short_way(a), short_way(b)
             towards[y, x, 0] = one if a >= 0 else -one
             towards[y, x, 1] = one if b >= 0 else -one
             b *= aspect
@@ -65,6 +64,29 @@ def rise(t, profile):  # type: ignore[no-untyped-def]
     if profile == BELL:
         return t * t * (np.float32(3.0) - np.float32(2.0) * t)
     return t
+
+
+@inlined
+def height_at(t, profile, table):  # type: ignore[no-untyped-def]
+    """`rise`, or what a custom profile's table says there."""
+    return table_at(table, rise(t, CONE)) if profile == CUSTOM else rise(t, profile)
+
+
+@kernel
+def heights(depth, profile, table, out):  # type: ignore[no-untyped-def]
+    """`height_at` of many depths.
+
+    Parameters
+    ----------
+    depth : (n,) float32
+        0 at the edge, 1 in the middle.
+    profile, table
+        As in `profile_rows`.
+    out : (n,) float32
+        Filled.
+    """
+    for k in range(out.shape[0]):
+        out[k] = height_at(depth[k], profile, table)
 
 
 @inlined
@@ -99,7 +121,7 @@ def profile_rows(distance, width, depth, profile, table, out):  # type: ignore[n
         if profile == CUSTOM:
             for x in range(line.shape[0]):
                 t = (w[x] * np.float32(0.5) - d[x]) * scale
-                line[x] = table_at(table, rise(t, CONE)) * cover(d[x], w[x])
+                line[x] = height_at(t, CUSTOM, table) * cover(d[x], w[x])
         elif profile == DOME:
             for x in range(line.shape[0]):
                 line[x] = rise((w[x] * np.float32(0.5) - d[x]) * scale, DOME) * cover(d[x], w[x])

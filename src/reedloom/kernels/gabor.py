@@ -16,7 +16,7 @@ import numpy as np
 from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.quick import cosine_of_turn, power_of_two, sine_of_turn
-from reedloom.kernels.runs import locate, row_cells, run_end, span
+from reedloom.kernels.runs import locate, outside, row_cells, run_end, span
 
 WAVES_EACH = 2
 """Waves in each cell."""
@@ -212,8 +212,7 @@ def add_waves_at(waves, place, turn, spread, footprint, amount, out):  # type: i
                         wave = table[(q * across + p) * WAVES_EACH + k]
                         pu = np.float32(wave[0] * across - p + di)
                         pv = np.float32(wave[1] * across - q + dj)
-                        away_u = max(left - pu, pu - right, np.float32(0.0))
-                        away_v = max(top - pv, pv - bottom, np.float32(0.0))
+                        away_u, away_v = outside(left, right, pu), outside(top, bottom, pv)
                         if away_u * away_u + away_v * away_v >= limit:
                             continue
                         where = (pu, pv, np.float32(wave[3] * whole), np.float32(wave[4]), fall, limit)
@@ -231,15 +230,20 @@ def add_waves_at(waves, place, turn, spread, footprint, amount, out):  # type: i
 
 
 @inlined
+def _bell(du, dv, weight, fall, limit):  # type: ignore[no-untyped-def]
+    """What a wave's bell leaves of its weight so far from its place; nothing beyond its reach."""
+    square = du * du + dv * dv
+    return power_of_two(fall * square) * weight if square < limit else np.float32(0.0)
+
+
+@inlined
 def _add_wave(total, u, v, a, b, way, where):  # type: ignore[no-untyped-def]
     """Add one wave to a run of samples: waves in a cell along u and v; its place, phase, weight and bell."""
     wu, wv = way
     pu, pv, phase, weight, fall, limit = where
     for x in range(np.uint64(a), np.uint64(b)):
         du, dv = u[x] - pu, v[x] - pv
-        square = du * du + dv * dv
-        bell = power_of_two(fall * square) * weight
-        bell = bell if square < limit else np.float32(0.0)
+        bell = _bell(du, dv, weight, fall, limit)
         total[x] += bell * cosine_of_turn(du * wu + dv * wv + phase)
 
 
@@ -250,9 +254,7 @@ def _add_turned(total, u, v, turns, a, b, way, where):  # type: ignore[no-untype
     pu, pv, phase, weight, fall, limit = where
     for x in range(np.uint64(a), np.uint64(b)):
         du, dv = u[x] - pu, v[x] - pv
-        square = du * du + dv * dv
-        bell = power_of_two(fall * square) * weight
-        bell = bell if square < limit else np.float32(0.0)
+        bell = _bell(du, dv, weight, fall, limit)
         turn = turns[x] * whole + stray
         along = waves_each * (du * cosine_of_turn(turn) + dv * sine_of_turn(turn))
         total[x] += bell * cosine_of_turn(along + phase)

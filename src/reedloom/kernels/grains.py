@@ -12,11 +12,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from reedloom.kernels.cells import swings
+from reedloom.kernels.cells import is_each, swings
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.octaves import AddRows, Band, Reader, clear_share
-from reedloom.kernels.runs import locate, row_cells, run_end, span
+from reedloom.kernels.runs import locate, outside, row_cells, run_end, span
 
 RING = 2
 TABLE = 2048
@@ -107,12 +107,6 @@ def _reaches(footprint, y, scale, edges):  # type: ignore[no-untyped-def]
         edges[x] = row[x] * scale
 
 
-@inlined
-def _is_each(swing):  # type: ignore[no-untyped-def]
-    """1 where each sample has a swing of its own, so that no two share their points; else 0."""
-    return 1 if swing.shape[0] * swing.shape[1] > 1 else 0
-
-
 @kernel
 def spot_rows(table, hardness, place, swing, footprint, out):  # type: ignore[no-untyped-def]
     """The highest of round spots.
@@ -135,7 +129,7 @@ def spot_rows(table, hardness, place, swing, footprint, out):  # type: ignore[no
     rows = table.shape[0] - 2 * RING
     columns = table.shape[1] - 2 * RING
     n = out.shape[1]
-    each = _is_each(swing)
+    each = is_each(swing)
     at, edges = row_cells(n), np.empty(n, np.float32)
     cell, column, row, u, v = at
     for y in range(out.shape[0]):
@@ -155,8 +149,8 @@ def spot_rows(table, hardness, place, swing, footprint, out):  # type: ignore[no
                 for di in range(-1, 2):
                     radius = table[j + dj, i + di, 4]
                     pu, pv = _point(table, j, i, c, s, dj, di)
-                    du = max(left - pu, pu - right, np.float32(0.0))
-                    dv = max(top - pv, pv - bottom, np.float32(0.0))
+                    du = outside(left, right, pu)
+                    dv = outside(top, bottom, pv)
                     limit = radius + edge
                     if radius > 0.0 and du * du + dv * dv < limit * limit:
                         spot = (
@@ -211,7 +205,7 @@ def facet_rows(table, sides, sharpness, place, swing, out):  # type: ignore[no-u
     rows = table.shape[0] - 2 * RING
     columns = table.shape[1] - 2 * RING
     n = out.shape[1]
-    each = _is_each(swing)
+    each = is_each(swing)
     # Between two sides, which stray by up to 0.15 of their distance, a pyramid rises by at least this.
     steepness = np.float32(math.cos(math.pi * 1.3 / sides))
     at, rise = row_cells(n), np.empty(n, np.float32)
@@ -236,8 +230,8 @@ def facet_rows(table, sides, sharpness, place, swing, out):  # type: ignore[no-u
                         if ring == 2 and -2 < di < 2 and -2 < dj < 2:
                             continue
                         pu, pv = _point(table, j, i, c, s, dj, di)
-                        du = max(left - pu, pu - right, np.float32(0.0))
-                        dv = max(top - pv, pv - bottom, np.float32(0.0))
+                        du = outside(left, right, pu)
+                        dv = outside(top, bottom, pv)
                         least = steepness * np.float32(math.sqrt(du * du + dv * dv))
                         form = table[j + dj, i + di]
                         if ring == 2 and least + form[4] > highest:
@@ -288,7 +282,7 @@ def fibre_rows(table, ends, place, swing, footprint, out):  # type: ignore[no-un
     rows = table.shape[0] - 2 * RING
     columns = table.shape[1] - 2 * RING
     n = out.shape[1]
-    each = _is_each(swing)
+    each = is_each(swing)
     steep = np.float32(1.0) / max(ends, np.float32(1e-3))
     at, edges = row_cells(n), np.empty(n, np.float32)
     cell, column, row, u, v = at
@@ -307,7 +301,7 @@ def fibre_rows(table, ends, place, swing, footprint, out):  # type: ignore[no-un
                 for di in range(-1, 2):
                     form = table[j + dj, i + di]
                     pu, pv = _point(table, j, i, c, s, dj, di)
-                    if max(left - pu, pu - right) < form[4]:
+                    if outside(left, right, pu) < form[4]:
                         fibre = (pu, pv, np.float32(1.0) / form[4], form[5], form[6], form[7])
                         _lay_fibre(line, u, v, edges, a, b, fibre, steep)
             a = b

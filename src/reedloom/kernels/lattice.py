@@ -26,9 +26,11 @@ VALUE_DEVIATION = 0.1740
 """Standard deviation of one octave of value noise with quintic fade (measured)."""
 FADES = {"smooth": 0, "cubic": 1, "straight": 2}
 """How a lattice value passes into the next: K. Perlin's quintic, a cubic, or a straight line."""
+FADE_POWERS = np.array([[0, 0, 10, -15, 6], [0, 3, -2, 0, 0], [1, 0, 0, 0, 0]], np.float32)
+"""Each fade's coefficients, from the first power of a place between two corners to the fifth."""
 AT_ONCE = 2048
 """Readings of fine samples that are made together."""
-FAINTEST = 0.6
+LIMIT = 0.6
 """Octaves with so many cells a sample or more add nothing."""
 TABLE = 1024
 """Lattices finer than this reuse their corners after so many cells, which bounds the memory."""
@@ -150,22 +152,18 @@ class FadedColumns(NamedTuple):
     def of(cls, lattice: Lattice, width: int) -> FadedColumns:
         """For rows of `width` samples."""
         columns = GridColumns.of(lattice.columns, width, lattice.shift[0])
-        t = columns.fractions
-        faded = (t * t * t * (t * (t * 6 - 15) + 10), t * t * (3 - 2 * t), t)[lattice.fade]
+        faded = np.zeros_like(columns.fractions)
+        for power in FADE_POWERS[lattice.fade][::-1]:
+            faded = (faded + power) * columns.fractions
         return cls(columns, faded)
-
-
-FADE_POWERS = np.array([[0, 0, 10, -15, 6], [0, 3, -2, 0, 0], [1, 0, 0, 0, 0]], np.float32)
-"""Each fade's coefficients, from the first power of a place between two corners to the fifth."""
 
 
 @inlined
 def _fade(t, fade):  # type: ignore[no-untyped-def]
-    if fade == 2:
-        return t
-    if fade == 1:
-        return t * t * (np.float32(3.0) - np.float32(2.0) * t)
-    return t * t * t * (t * (t * np.float32(6.0) - np.float32(15.0)) + np.float32(10.0))
+    faded = np.float32(0.0)
+    for power in range(4, -1, -1):
+        faded = (faded + FADE_POWERS[fade, power]) * t
+    return faded
 
 
 @kernel
@@ -361,7 +359,7 @@ def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  #
                 reach[x] = part
                 continue
             reach[x] = limit  # beyond which nothing is left to read
-            if finest * part < FAINTEST:
+            if finest * part < LIMIT:
                 if filled + across * along > AT_ONCE:
                     _add_reads(corners, finest, reads, filled, amount, out[y])
                     filled = 0
@@ -475,7 +473,7 @@ def octave_weight(cells_per_sample):  # type: ignore[no-untyped-def]
     It follows the mean of the noise's spectrum under a box the size of a sample, so that a large
     map averaged down is the small map.
     """
-    if cells_per_sample >= FAINTEST:
+    if cells_per_sample >= LIMIT:
         return np.float32(0.0)
     q = np.float32(cells_per_sample)
     p = np.float32(-0.65) * q * q  # from here on exp(p), to 5e-6

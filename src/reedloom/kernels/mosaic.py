@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.elements import around, in_tile
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import around, in_tile
 
 
 @inlined

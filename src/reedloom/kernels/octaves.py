@@ -15,6 +15,7 @@ import numpy as np
 from reedloom.kernels.cells import CELL_LIMIT, EUCLID, Cells, cell_points, cell_rows, swings
 from reedloom.kernels.lattice import (
     GRADIENT_DEVIATION,
+    LIMIT,
     VALUE_DEVIATION,
     FadedColumns,
     Lattice,
@@ -36,8 +37,6 @@ AT_ONCE = 4096
 """Samples that are read several times each, together."""
 FAINT = 0.03
 """Octaves weaker than this are read once: what that changes cannot be seen."""
-LIMIT = 0.6
-"""Octaves with more cells a sample than this add nothing."""
 
 DEVIATIONS = {"gradient": GRADIENT_DEVIATION, "value": VALUE_DEVIATION, "cellular": 0.245}
 """Standard deviation of one octave of each basis (measured)."""

@@ -146,13 +146,13 @@ def outline_rows(pieces, copies, radius, u, v, out):  # type: ignore[no-untyped-
                     reach = max(reach, du * du + dv * dv)
                     out[y, x] = np.float32(1e9)
             reach = np.float32(math.sqrt(reach))
-            least = np.float32(1e30)
+            least, held = np.float32(1e30), -1
             for c in range(copies.shape[0]):
                 pu, pv = cu - copies[c, 0], cv - copies[c, 1]
                 rough[c] = np.float32(1e30)
                 if np.float32(math.sqrt(pu * pu + pv * pv)) - radius <= least + two * reach:
                     rough[c] = np.float32(math.sqrt(_to_all(pieces, pu, pv, found)))
-                    least = min(least, rough[c])
+                    least, held = min(least, rough[c]), c
             n = (y1 - y0) * (x1 - x0)
             block = Block(whole.u[:n], whole.v[:n], whole.best[:n], whole.crossed[:n])
             for c in range(copies.shape[0]):
@@ -166,7 +166,9 @@ def outline_rows(pieces, copies, radius, u, v, out):  # type: ignore[no-untyped-
                     for x in range(x0, x1):
                         block.u[k], block.v[k] = u[y, x] - copies[c, 0], v[y, x] - copies[c, 1]
                         k += 1
-                _to_all(pieces, pu, pv, found)
+                if held != c:
+                    _to_all(pieces, pu, pv, found)
+                    held = c
                 _measure_block(pieces, (pu, pv), rough[c], reach, found, block)
                 k = 0
                 for y in range(y0, y1):

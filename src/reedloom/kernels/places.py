@@ -20,6 +20,34 @@ def beside(i, count):  # type: ignore[no-untyped-def]
     return i - 1 if i > 0 else count - 1, i + 1 if i < count - 1 else 0
 
 
+@inlined
+def in_tile(place):  # type: ignore[no-untyped-def]
+    """A place along one axis brought into the tile."""
+    return place - np.floor(place)
+
+
+@inlined
+def cell_in(at, count):  # type: ignore[no-untyped-def]
+    """The cell, 0 to count - 1, of a place that is so many cells from the tile's border.
+
+    Held at both ends, for what is rounded up to the border and for places that are no numbers.
+    """
+    return max(min(np.int32(at), np.int32(count - 1)), np.int32(0))
+
+
+@inlined
+def around(cell, count):  # type: ignore[no-untyped-def]
+    """A cell's number around the tile, 0 to count - 1; divided only if it is far out, which takes long."""
+    cell = cell + count if cell < 0 else cell - count if cell >= count else cell
+    return cell if 0 <= cell < count else cell % count
+
+
+@inlined
+def short_way(d):  # type: ignore[no-untyped-def]
+    """A difference between places along one axis, the shorter way around the tile."""
+    return d - np.floor(d + np.float32(0.5))
+
+
 def tile_places(
     width: int, height: int, rows: range | None = None, against: np.ndarray | None = None
 ) -> np.ndarray:
@@ -102,7 +130,7 @@ def measure_footprint(place: np.ndarray, bands: Callable[..., None], aspect: flo
 
 @inlined
 def _near(d):  # type: ignore[no-untyped-def]
-    return abs(d - np.floor(d + np.float32(0.5)))
+    return abs(short_way(d))
 
 
 @inlined
@@ -168,10 +196,7 @@ def split_places(place: np.ndarray, y0: int, y1: int) -> np.ndarray:
 @inlined
 def _step(before, here, after):  # type: ignore[no-untyped-def]
     """The change from one sample to the next, from the nearer of both neighbours, the short way."""
-    back = here - before
-    back -= np.floor(back + np.float32(0.5))
-    on = after - here
-    on -= np.floor(on + np.float32(0.5))
+    back, on = short_way(here - before), short_way(after - here)
     return back if abs(back) < abs(on) else on
 
 

@@ -14,6 +14,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import cell_in, in_tile
 
 FINENESS = 65536
 """Into how many parts `span` cuts one."""
@@ -60,14 +61,10 @@ def locate(pairs, columns, rows, found):  # type: ignore[no-untyped-def]
     """
     cell, column, row, across, down = found
     wide, high = np.float32(columns), np.float32(rows)
-    last_column, last_row = np.int32(columns - 1), np.int32(rows - 1)
     for x in range(cell.shape[0]):
         u, v = pairs[2 * x], pairs[2 * x + 1]
-        u = (u - np.floor(u)) * wide
-        v = (v - np.floor(v)) * high
-        # Both ends, for what is rounded up to the border and for places that are no numbers.
-        i = max(min(np.int32(u), last_column), np.int32(0))
-        j = max(min(np.int32(v), last_row), np.int32(0))
+        u, v = in_tile(u) * wide, in_tile(v) * high
+        i, j = cell_in(u, columns), cell_in(v, rows)
         cell[x], column[x], row[x] = j * np.int32(columns) + i, i, j
         across[x] = u - np.float32(i)
         down[x] = v - np.float32(j)
@@ -96,3 +93,9 @@ def span(values, a, b):  # type: ignore[no-untyped-def]
     return (np.float32(low) - np.float32(1)) / np.float32(FINENESS), (
         np.float32(high) + np.float32(1)
     ) / np.float32(FINENESS)
+
+
+@inlined
+def outside(low, high, at):  # type: ignore[no-untyped-def]
+    """How far something at a place is outside of bounds, 0 within."""
+    return max(low - at, at - high, np.float32(0.0))

@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.elements import around, in_tile
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import around, in_tile
 
 REACH = 3
 """Rows that may cover one place."""

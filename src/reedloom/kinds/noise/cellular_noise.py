@@ -138,16 +138,14 @@ def cellular_noise(
         rows = {name: array[y0:y1] for name, array in outputs.items()}
         if fine:
             split = {n: np.zeros((*places.shape[:2], *a.shape[2:]), np.float32) for n, a in rows.items()}
-            fill(split, places, sample, swing, 2 * y0)
+            fill(split, places, sample, swing)
             for name, array in rows.items():
                 # What belongs to one cell cannot be averaged over several; it is taken as it is.
                 array[...] = split[name][::2, ::2] if name.startswith("cell_") else average_fours(split[name])
         else:
-            fill(rows, places, sample, swing, y0)
+            fill(rows, places, sample, swing)
 
-    def fill(
-        rows: dict[str, np.ndarray], places: np.ndarray, sample: Any, swing: np.ndarray, start: int
-    ) -> None:
+    def fill(rows: dict[str, np.ndarray], places: np.ndarray, sample: Any, swing: np.ndarray) -> None:
         for number, (octave, points) in enumerate(layers):
             amount = octave.amplitude * octave.share / total
             if points is None:

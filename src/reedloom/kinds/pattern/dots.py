@@ -7,9 +7,10 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.elements import Elements, around, in_tile
+from reedloom.kernels.elements import Elements
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.places import around, in_tile
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,

@@ -7,9 +7,10 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.elements import Elements, around, corner_of, in_tile, within_box
+from reedloom.kernels.elements import Elements, corner_of, within_box
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.places import around, in_tile
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,

@@ -6,8 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.elements import Elements, around, cell_in, corner_of, in_tile, within_box
+from reedloom.kernels.elements import Elements, corner_of, within_box
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.places import around, cell_in, in_tile
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,

@@ -7,8 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.elements import Elements, around, in_tile
+from reedloom.kernels.elements import Elements
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.places import around, in_tile
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,

@@ -6,8 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.elements import Elements, cell_in, in_tile
+from reedloom.kernels.elements import Elements
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.places import cell_in, in_tile
 from reedloom.kinds.pattern.pattern_parts import FIXED, OUTPUTS, PLACE, SEED, bevelled, lay_pattern
 from reedloom.kit import Choice, Context, Count, Float, kind
 

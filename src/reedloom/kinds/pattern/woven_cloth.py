@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.cloth import Cloth, Yarns, cross_yarns
+from reedloom.kernels.elements import find_borders
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
@@ -120,7 +121,9 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
         part["id"] = np.where(part["mask"] >= 0.5, part["number"] + 1, 0)
         if splits and outputs.keys() & {"profile", "mask", "edge"}:
             mask = part["mask"]
-            edge = differs(here["number"]) | ((mask > 0) & (mask < 1))
+            edge = np.empty((rows, width), np.bool_)
+            find_borders(here["number"].reshape(-1), edge)
+            edge |= (mask > 0) & (mask < 1)
             seen = {name: part[name] for name in ("profile", "mask", "edge")}
             refine(context, place, y0, splits, edge, covered, seen, look)
         for name, array in outputs.items():
@@ -128,13 +131,3 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
 
     context.bands(band, band_rows=16)
     return outputs
-
-
-def differs(number: np.ndarray) -> np.ndarray:
-    """Where a sample's number is not that of all eight around it; `number` has a row more on either side."""
-    middle = number[1:-1]
-    found = np.zeros(middle.shape, np.bool_)
-    for rows in (number[:-2], middle, number[2:]):
-        for step in (-1, 0, 1):
-            found |= np.roll(rows, step, axis=1) != middle
-    return found

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.elements import cell_in, in_tile
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.mosaic import average_cells
-from reedloom.kernels.places import measure_footprint
+from reedloom.kernels.places import cell_in, in_tile, measure_footprint
 from reedloom.kinds.place.place_parts import LOCAL, places_of
 from reedloom.kit import GREY, VECTOR, Choice, Context, Count, Float, Port, Role, Seed, kind
 
@@ -73,9 +72,8 @@ def repeat_place(
         reach = plain if footprint is None else footprint[y0:y1]
         for name, each in values.items():
             if name in outputs:
-                cells = np.ascontiguousarray(each, np.float32)
                 average_cells(
-                    rows_of_places, reach, np.float32(context.aspect), shifts, cells, outputs[name][y0:y1]
+                    rows_of_places, reach, np.float32(context.aspect), shifts, each, outputs[name][y0:y1]
                 )
 
     context.bands(band, band_rows=16)

@@ -8,8 +8,8 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.curves import curve_table, read_table
-from reedloom.kernels.forms import form_places, mask_rows, profile_rows
+from reedloom.kernels.curves import curve_table
+from reedloom.kernels.forms import form_places, heights, mask_rows, profile_rows
 from reedloom.kernels.outlines import outline_distance
 from reedloom.kernels.places import measure_footprint, tile_places
 from reedloom.kit import (
@@ -107,13 +107,13 @@ def draw_form(
     c, s = turn_of(values)
     turned = copies @ np.array([[c, -s], [s, c]])
 
-    def measure_band(seen: Seen) -> np.ndarray:
+    def measure_band(seen: FromMiddle) -> np.ndarray:
         return outline_distance(outline, seen.u, seen.v, turned) - np.float32(rounding)
 
     return finish_forms(context, place, over_bands(context, place, values, measure_band), values, depth)
 
 
-class Seen(NamedTuple):
+class FromMiddle(NamedTuple):
     """Places of a band as seen from a form's middle; see `form_places`."""
 
     u: np.ndarray
@@ -135,7 +135,7 @@ def over_bands(
     context: Context,
     place: np.ndarray | None,
     values: Mapping[str, Any],
-    measure: Callable[[Seen], np.ndarray],
+    measure: Callable[[FromMiddle], np.ndarray],
 ) -> Bands:
     """Measures bands of a form from where their places lie beside its middle."""
     centre = np.array([values["centre_u"], values["centre_v"]], np.float32)
@@ -144,7 +144,7 @@ def over_bands(
     def band(y0: int, y1: int) -> np.ndarray:
         rows = tile_places(context.width, context.height, range(y0, y1)) if place is None else place[y0:y1]
         u, v = (np.empty(rows.shape[:2], np.float32) for _ in range(2))
-        seen = Seen(u, v, np.empty(rows.shape, np.float32))
+        seen = FromMiddle(u, v, np.empty(rows.shape, np.float32))
         form_places(rows, *about, *seen)
         return measure(seen)
 
@@ -167,7 +167,7 @@ def form_distance(
         copies += [(0, -1), (-1, 0), (-1, -1), (-1, 1), (1, -1)]
     c, s = turn_of(values)
 
-    def nearest(seen: Seen) -> np.ndarray:
+    def nearest(seen: FromMiddle) -> np.ndarray:
         distance = measure(seen.u, seen.v)
         for du, dv in copies:  # the one whose middle is nearest, and those beyond the nearer edges
             a, b = du * seen.towards[..., 0], dv * np.float32(context.aspect) * seen.towards[..., 1]
@@ -204,18 +204,10 @@ def finish_forms(
 
 def profile_height(inward: np.ndarray, profile: str, curve: Any) -> np.ndarray:
     """Height 0..1 for a depth of 0 (edge) to 1 (middle) within a shape."""
-    t = np.clip(inward, 0, 1)
-    if profile == "flat":
-        return np.ones_like(t)
-    if profile == "dome":
-        return np.sqrt(np.maximum(0, 1 - (1 - t) ** 2))
-    if profile == "cushion":
-        return 1 - (1 - t) ** 4
-    if profile == "bell":
-        return t * t * (3 - 2 * t)
-    if profile == "custom":
-        return read_table(curve_table(curve), t)
-    return t
+    depth = np.ascontiguousarray(inward, np.float32)
+    out = np.empty_like(depth)
+    heights(depth.reshape(-1), PROFILES.index(profile), curve_table(curve), out.reshape(-1))
+    return out
 
 
 def sample_size(context: Context, place: np.ndarray | None) -> Any:

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kernels.jit import kernel
-from reedloom.kernels.places import read_at, tile_places
+from reedloom.kernels.places import read_at, short_way, tile_places
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
 from reedloom.kinds.place.place_parts import CENTRE
 from reedloom.kinds.warp.warp_parts import READING
@@ -86,7 +86,7 @@ def turn_places(place, amount, numbers):  # type: ignore[no-untyped-def]
     """
     centre_u, centre_v, aspect, radius, most = numbers
     each = amount.shape[0] * amount.shape[1] > 1
-    half, one, slim = np.float32(0.5), np.float32(1.0), np.float32(1.0) / aspect
+    one, slim = np.float32(1.0), np.float32(1.0) / aspect
     n = place.shape[1]
     us, vs, share = np.empty(n, np.float32), np.empty(n, np.float32), np.full(n, amount[0, 0], np.float32)
     for y in range(place.shape[0]):
@@ -95,7 +95,7 @@ def turn_places(place, amount, numbers):  # type: ignore[no-untyped-def]
         for x in range(n):
             us[x], vs[x] = place[y, x, 0] - centre_u, place[y, x, 1] - centre_v
         for x in range(n):  # by itself, since loops over pairs give no vectors
-            u, v = us[x] - np.floor(us[x] + half), (vs[x] - np.floor(vs[x] + half)) * aspect
+            u, v = short_way(us[x]), short_way(vs[x]) * aspect
             fall = max(one - np.float32(math.sqrt(u * u + v * v)) / radius, np.float32(0.0))
             angle = most * fall * fall * (np.float32(3.0) - fall - fall) * share[x]
             c, s = cosine_of_turn(angle), sine_of_turn(angle)
