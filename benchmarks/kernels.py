@@ -10,7 +10,7 @@ import numpy as np
 from pyfastnoiselite.pyfastnoiselite import FastNoiseLite, FractalType, NoiseType
 from scipy import ndimage
 
-from benchmarks.timing import Row, best_of
+from benchmarks.timing import Row, best_of, limited
 from reedloom.kernels.distance import nearest_seeds
 from reedloom.kernels.morphology import dilate, half_widths
 from reedloom.kernels.places import read_at, tile_places
@@ -28,6 +28,7 @@ def rows() -> Iterator[Row]:
     yield from resampling()
     yield dilation()
     yield from stamps()
+    yield from strokes()
     yield distance()
     yield islands()
 
@@ -127,6 +128,32 @@ def stamps() -> Iterator[Row]:
             allowed,
             1.0,
         )
+
+
+def strokes() -> Iterator[Row]:
+    """Many paths laid, bent and drawn at 2048², beside the seconds they may take."""
+    lay, grow, bridge, bend, draw = (
+        built_in_kinds().get(name)
+        for name in ("scatter_points", "grow_paths", "between_paths", "warp_paths", "draw_paths")
+    )
+    context = Context(SIZE, SIZE, wanted=frozenset({"height", "mask"}))
+    many = ((2_000, 64, 0.3, 0.006, 0.6), (20_000, 16, 0.1, 0.003, 4.0))
+    for count, corners, length, width, allowed in many:
+        points = lay.compute(context, None, **(lay.defaults() | {"count": count}))
+        values = grow.defaults() | {"corners": corners, "length": length, "wander": 0.5}
+        paths = grow.compute(context, points, None, **values)
+        drawn = draw.defaults() | {"width": width}
+        seconds = best_of(partial(draw.compute, context, paths, **drawn), 3)
+        yield limited(f"{count:,} paths of {corners} corners drawn, 2048²", seconds, allowed)
+    rings = built_in_kinds().get("circle_path")
+    circles = rings.compute(context, **(rings.defaults() | {"rings": 2}))
+    flow = np.random.default_rng(1).random((512, 512, 2), np.float32)
+
+    def bridges() -> None:
+        laid = bridge.compute(context, circles, None, **(bridge.defaults() | {"count": 10_000}))
+        bend.compute(context, laid, flow, None, **bend.defaults())
+
+    yield limited("10,000 paths bridged and bent", best_of(bridges), 0.15)
 
 
 def blobs() -> np.ndarray:

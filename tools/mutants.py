@@ -47,6 +47,10 @@ NOISE = "tests/kernels/test_noise_references.py"
 LANES = "tests/kernels/test_vector_references.py"
 PATTERNS = "tests/kernels/test_pattern_references.py"
 FILES, SAFETY = "tests/test_files.py", "tests/desk/test_safety.py"
+REUSE, COMMANDS = "tests/weave/test_reuse.py", "tests/test_cli.py"
+TWICE = f"{REUSE}::test_a_motif_used_twice_is_its_graph_laid_out_twice_and_equal_uses_are_computed_once"
+PACKED = f"{REUSE}::test_packing_and_unpacking_change_no_map_by_one_bit"
+ORDERS = f"{COMMANDS}::test_orders_deliver_a_project_and_one_that_fails_costs_only_itself"
 MUTANTS = (
     Mutant(
         "nothing is taken from the cache", "loom/plan.py",
@@ -86,7 +90,7 @@ MUTANTS = (
     ),
     Mutant(
         "what the screen holds is thrown out", "loom/cache.py",
-        "self._entries.keys() - self._in_use", "self._entries.keys()",
+        "self._entries.keys() - frozenset().union(*self._in_use.values())", "self._entries.keys()",
         f"{EVALUATION}::test_what_the_screen_holds_stays_and_counts",
     ),
     Mutant(
@@ -101,12 +105,12 @@ MUTANTS = (
     ),
     Mutant(
         "edits are not checked", "weave/session.py",
-        "        check(after, kinds, before)\n", "",
+        "        check(after, kinds, passed)\n", "",
         "tests/weave/test_check.py",
     ),
     Mutant(
         "everything is checked at every edit", "weave/session.py",
-        "check(after, kinds, before)", "check(after, kinds)",
+        "passed = before if kinds is known else None", "passed = None",
         "tests/weave/test_check.py::test_only_what_differs_is_looked_at_again",
     ),
     Mutant(
@@ -121,7 +125,7 @@ MUTANTS = (
     ),
     Mutant(
         "a rewired node keeps its old threads", "weave/resolve.py",
-        "            or known.inputs != inputs[node_id]\n", "",
+        "known.kind is kind and known.inputs == tied", "known.kind is kind",
         "tests/weave/test_resolve.py",
     ),
     Mutant(
@@ -204,6 +208,11 @@ MUTANTS = (
         "def unit_lattice(", "def unit_lattice(seed, columns, rows, *a, **k):\n"
         "    return _unit_lattice(seed + columns, columns, rows, *a, **k)\n\n\ndef _unit_lattice(",
         "tests/kernels/test_jit.py", fast=False,
+    ),
+    Mutant(
+        "results of a grid given up count for the next", "desk/sheets/try_sheet.py",
+        "        self._request = -1\n", "",
+        "tests/desk/test_reuse_journeys.py::test_a_grid_of_results_is_tried_and_one_is_kept", fast=False,
     ),
     Mutant(
         "selecting asks for everything again", "desk/screen/workplace.py",
@@ -354,6 +363,190 @@ MUTANTS = (
         "the system's words reach a maker", "kit/parameters/base.py",
         "            allowed = self.wanted  #", "            allowed = 'float object is not iterable'  #",
         f"{FILES}::test_hostile_documents_are_refused_in_a_short_sentence", fast=False,
+    ),
+    Mutant(
+        "a motif's dials read what stands outside", 'weave/resolve.py',
+        "inner = scope_of(motif.dials, values, self.document.surface)",
+        "inner = scope",
+        TWICE,
+    ),
+    Mutant(
+        "what stands in goes before what is tied", "weave/resolve.py",
+        "behind = coming or tied.get(STAND_IN)",
+        "behind = tied.get(STAND_IN)",
+        TWICE,
+    ),
+    Mutant(
+        "a driven value is never held within its range", "weave/dials.py",
+        "held = min(max(round(value) if parameter.is_whole else value, low), high)",
+        "held = value",
+        f"{REUSE}::test_what_a_dial_would_drive_beyond_its_range_is_held_and_told",
+    ),
+    Mutant(
+        "unpacked formulas read the motif's own names", 'weave/unpacking.py',
+        "formulas[name] = _rewritten(formula, substitutes)",
+        "formulas[name] = formula",
+        TWICE,
+    ),
+    Mutant(
+        "packed nodes lose the dials they follow", "weave/edits/packing.py",
+        "return dials, {key: key for key in dials}",
+        "return dials, {}",
+        PACKED,
+    ),
+    Mutant(
+        "a circle of motifs is let in", "weave/motifs.py",
+        "if circle and not inner_first(before)[1]:",
+        "if False:",
+        f"{REUSE}::test_a_circle_of_motifs_is_refused_and_one_in_a_file_opens_with_its_reason",
+    ),
+    Mutant(
+        "equal motifs are brought twice", "weave/edits/bringing.py",
+        "names[key] = known or free_motif_id(held, brought.title or key)",
+        "names[key] = free_motif_id(held, brought.title or key)",
+        f"{REUSE}::test_pieces_take_their_motifs_along_and_do_not_double_equal_ones",
+    ),
+    Mutant(
+        "new defaults change colourways", "weave/edits/dials.py",
+        "plain_settings(changed, old | way.values)",
+        "plain_settings(changed, way.values)",
+        f"{REUSE}::test_present_values_become_defaults_and_colourways_stay_as_they_look",
+    ),
+    Mutant(
+        "colours are blended in linear light", "kit/parameters/colours.py",
+        "linear_from_oklab(a + (b - a) * share)",
+        "np.array(first) + (np.array(second) - np.array(first)) * share",
+        f"{REUSE}::test_numbers_run_straight_colours_in_oklab_and_seeds_change_at_the_half",
+    ),
+    Mutant(
+        "motifs stand in each other without end", "weave/resolve.py",
+        "        if key in inside:\n",
+        "        if False:\n",
+        f"{REUSE}::test_a_circle_of_motifs_is_refused_and_one_in_a_file_opens_with_its_reason",
+    ),
+    Mutant(
+        "what is cut is not told", "delivery/recipe.py",
+        "                if beyond > 0:\n", "                if beyond > 2:\n",
+        "tests/delivery/test_delivery.py::test_what_is_cut_is_told_and_floats_cut_nothing",
+    ),
+    Mutant(
+        "an order that fails ends all", "delivery/orders.py",
+        "            done.trouble = str(error)\n        except Exception",
+        "            raise\n        except Exception",
+        ORDERS,
+    ),
+    Mutant(
+        "colourways are not told apart by their names", "delivery/recipe.py",
+        'return template.replace("{weave}", "{weave}_{colourway}", 1)',
+        "return template",
+        ORDERS,
+    ),
+    Mutant(
+        "splines ring", "kernels/places.py",
+        "out[c] = min(max(total, min(p, q, r, s)), max(p, q, r, s))", "out[c] = total",
+        "tests/kernels/test_filter_references.py", fast=False,
+    ),
+    Mutant(
+        "splines over many samples ring", "kernels/lanes.py",
+        "held = v.hold(total, v.turned(least)[1:3], v.turned(most)[1:3])", "held = total",
+        "tests/kinds/test_reading.py::test_a_mask_read_elsewhere_stays_a_mask", fast=False,
+    ),
+    Mutant(
+        "a sample reads one place of what it covers", "kinds/place/sample.py",
+        "return read_covered(context.bands, map, place, reading, context.stop.check)",
+        "return read_at(context.bands, map, place, reading)",
+        "tests/kinds/test_reading.py::test_a_sample_averages_what_it_covers", fast=False,
+    ),
+    Mutant(
+        "a picture is shrunk before it is placed", "kinds/value/picture.py",
+        "    laid = lay(context, place, values)\n",
+        "    laid = lay(context, place, values)\n"
+        "    colour = resize_map(colour, context.width, context.height, 1, 1, context.stop.check)\n",
+        "tests/kinds/test_reading.py::test_a_part_of_a_scan_is_as_sharp_as_the_scan", fast=False,
+    ),
+    Mutant(
+        "a task is begun before all it needs", "loom/crew.py",
+        "            if not self._lacking[follower]:\n", "            if self._lacking[follower] <= 1:\n",
+        "tests/loom/test_crew.py",
+    ),
+    Mutant(
+        "trouble in a task does not end the others", "loom/crew.py",
+        "        if self.trouble is not None or not self._ready:\n", "        if not self._ready:\n",
+        "tests/loom/test_crew.py",
+    ),
+    Mutant(
+        "a closed window holds on to its results", "desk/screen/workplace.py",
+        "        self._wish = None\n        self.background.close()\n", "        self.background.close()\n",
+        "tests/desk/test_screen.py::test_a_closed_window_holds_no_results", fast=False,
+    ),
+    Mutant(
+        "rows that do not fit their shift stay", "kinds/rows.py",
+        "    fit = every * max(1, (2 * count + every) // (2 * every))\n", "    fit = count\n",
+        "tests/kinds/test_ground.py::test_no_joint_runs_straight_on_at_the_seam", fast=False,
+    ),
+    Mutant(
+        "a delivery keeps to itself what nodes say", "delivery/recipe.py",
+        "for title, notes in self.notes.items() for note in notes]",
+        "for title, notes in () for note in notes]",
+        f"{COMMANDS}::test_render_tells_what_nodes_say_of_their_results", fast=False,
+    ),
+    Mutant(
+        "thin forms are looked at once in a sample", "kinds/shape/shape_parts.py",
+        "        if which == NEAR:\n", "        if which:\n",
+        f"{LAWS}::test_every_kind_keeps[plot-keeps_the_weight_of_thin_forms]", fast=False,
+    ),
+    Mutant(
+        "all that is hung has the same seed", "weave/edits/nodes.py",
+        "        parameters = _own_seeds(graph, kinds, declared) | dict(self.parameters)\n",
+        "        parameters = dict(self.parameters)\n",
+        "tests/kinds/test_variation.py::test_no_two_nodes_just_hung_share_their_chances",
+    ),
+    Mutant(
+        "of several cards only the first is set", "desk/settings/several.py",
+        "{name: value}) for node_id in self.node_ids)", "{name: value}) for node_id in self.node_ids[:1])",
+        "tests/desk/test_values.py::test_several_selected_cards_are_set_together_and_undone_in_one_step",
+        fast=False,
+    ),
+    Mutant(
+        "vectors are turned in shares of the tile", "kinds/vector/vector_parts.py",
+        "    ways = context.in_widths(vectors)\n    across, down", "    ways = vectors\n    across, down",
+        "tests/kinds/test_vectors.py",
+    ),
+    Mutant(
+        "joined points share their chances", "kinds/points/join_points.py",
+        '            moved["id"] += APART\n', "            break\n",
+        "tests/kinds/test_vectors.py",
+    ),
+    Mutant(
+        "streams of chances are one", "kit/map_formulas.py",
+        "unit_chances(0, whole.reshape(-1), number)", "unit_chances(0, whole.reshape(-1), 0)",
+        "tests/kinds/test_formulas.py",
+    ),
+    Mutant(
+        "what is lost in folded octaves is forgotten", "kinds/noise/fractal_noise.py",
+        " if sum in FOLDED else None", " if sum not in FOLDED else None",
+        f"{NOISE}::test_folded_octaves_finer_than_a_sample_keep_their_mean", fast=False,
+    ),
+    Mutant(
+        "all values swing up as noise evolves", "kernels/lattice.py",
+        "choices = [1.0, 2.0, -1.0, -2.0] if is_value", "choices = [1.0, 2.0, 1.0, 2.0] if is_value",
+        f"{NOISE}::test_the_mean_stays_while_noise_evolves", fast=False,
+    ),
+    Mutant(
+        "every piece of a stroke is drawn by itself", "kernels/strokes.py",
+        "                    if away - radius < best[line, column]:\n", "                    if True:\n",
+        "tests/kinds/test_paths.py", fast=False,
+    ),
+    Mutant(
+        "bridges do not go around the tile", "kinds/path/between_paths.py",
+        "((b - a) - np.round(b - a) for a, b in", "((b - a) for a, b in",
+        "tests/kinds/test_paths.py", fast=False,
+    ),
+    Mutant(
+        "paths are weighed by corner", "kinds/path/weigh_paths.py",
+        "    share = shares_of(context, paths, starts_of(paths))\n",
+        "    share = np.linspace(0, 1, len(paths))\n",
+        "tests/kinds/test_paths.py", fast=False,
     ),
 )  # fmt: skip
 SPARE = "        out = np.empty_like(maps[0]) if channels is None else self.empty(channels)\n"

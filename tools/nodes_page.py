@@ -37,6 +37,7 @@ def _lines() -> Iterator[str]:
     yield ""
     yield "Made from the declarations by `tools/nodes_page.py`. Lengths are shares of the tile. The large"
     yield "picture shows the kind, the small ones, in their order, the words of its foremost choice."
+    yield "Notches go by their label in scripts, with _ for blanks, unless another name stands beside it."
     for family in FAMILIES.values():
         members = [kind for kind in built_in_kinds() if kind.family == family.id]
         if not members:
@@ -67,8 +68,8 @@ def _kind_lines(kind: Kind) -> Iterator[str]:
     shown = _unrowed(kind.parameters)
     if shown:
         yield ""
-        yield "| value | | from | to | typed | |"
-        yield "|---|---|---|---|---|---|"
+        yield "| value | in scripts | | from | to | typed | |"
+        yield "|---|---|---|---|---|---|---|"
         for parameter in shown:
             yield _parameter_row(parameter)
 
@@ -82,7 +83,8 @@ def _port_words(port: Port) -> str:
     data = f"as {port.data.ports[0]}" if isinstance(port.data, SameAs) else port.data.word
     more = " and so on" if port.series else ""
     help_ = f": {port.help[:1].lower()}{port.help[1:].rstrip('.')}" if port.help else ""
-    return f"**{port.label}** ({data}{', optional' if port.optional else ''}){more}{help_}"
+    named = "" if port.label.lower().replace(" ", "_") == port.name else f" `{port.name}`"
+    return f"**{port.label}**{named} ({data}{', optional' if port.optional else ''}){more}{help_}"
 
 
 def _parameter_row(parameter: Parameter) -> str:
@@ -96,7 +98,9 @@ def _parameter_row(parameter: Parameter) -> str:
         cells = (parameter.default, "", "", ", ".join(parameter.words))
     else:
         cells = (_default_words(parameter), "", "", "")
-    return "| " + " | ".join((name, *cells, parameter.help)).replace("||", "| |") + " |"
+    return (
+        "| " + " | ".join((name, f"`{parameter.name}`", *cells, parameter.help)).replace("||", "| |") + " |"
+    )
 
 
 def _default_words(parameter: Parameter) -> str:

@@ -9,7 +9,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
-os.environ["XDG_CONFIG_HOME"] = os.environ["REEDLOOM_STATE"] = tempfile.mkdtemp(prefix="reedloom-pictures-")
+for place in ("XDG_CONFIG_HOME", "REEDLOOM_STATE", "REEDLOOM_BOOK"):
+    os.environ[place] = tempfile.mkdtemp(prefix="reedloom-pictures-")
 
 from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QWidget
@@ -18,10 +19,11 @@ from reedloom.data import shipped_weave
 from reedloom.desk.frame.app import make_application
 from reedloom.desk.frame.window import Window
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
+from reedloom.desk.sheets.try_sheet import TrySheet
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.lit.state import VIEWPOINTS
 from reedloom.weave.document import End
-from reedloom.weave.edits import Disconnect
+from reedloom.weave.edits import Disconnect, PackMotif
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 
@@ -70,6 +72,10 @@ class Photographer:
     def node(self, name: str) -> str:
         """The id of the demo's node of that name."""
         return next(n.id for n in self.workplace.document.graph.nodes.values() if n.name == name)
+
+    def node_here(self, name: str) -> str:
+        """The id of the node of that name on the board as it stands."""
+        return next(n.id for n in self.workplace.graph.nodes.values() if n.name == name)
 
     def take(self, name: str, focus: QWidget | None = None) -> None:
         """Keep the window's picture, with the board or another part of it under the keyboard."""
@@ -185,6 +191,15 @@ def wide(p: Photographer) -> None:
     p.window.views.show_view("flat")
 
 
+def paths(p: Photographer) -> None:
+    p.open("lily-disc")
+    p.window.views.show_view("lit")
+    p.workplace.select({p.node("Fine fibres drawn")})
+    p.wait_for_light()
+    p.take("paths")
+    p.window.views.show_view("flat")
+
+
 def outline(p: Photographer) -> None:
     p.open("shoreline-pebbles")
     stone = p.node("Rounded stone")
@@ -205,6 +220,83 @@ def deliver(p: Photographer) -> None:
     dialog.close()
 
 
+def dial_sheet(p: Photographer) -> None:
+    p.open("beaten-bronze")
+    p.window.views.show_view("lit")
+    p.window.actions_["dial_sheet"].setChecked(True)
+    p.wait_for_light()
+    p.take("dial_sheet", focus=p.window.sheet.dials.rows["age"].editor)
+    p.window.actions_["dial_sheet"].setChecked(False)
+
+
+def colourways(p: Photographer) -> None:
+    p.open("slip-glazed-jar")
+    p.window.views.show_view("lit")
+    p.window.panels.show_panel("colourways")
+    p.window.column.setSizes([400, 360])
+    p.window.colourways.put_on("honey")
+    p.wait_for_light()
+    p.wait()
+    p.take("colourways")
+    p.window.panels.show_panel("settings")
+    p.window.column.setSizes([490, 270])
+    p.window.views.show_view("flat")
+    p.workplace.session.mark_saved()
+
+
+def motif(p: Photographer) -> None:
+    p.demo()
+    names = (
+        "Broad bend",
+        "Broad bend across",
+        "Ragged bend",
+        "Bend right",
+        "Bend down",
+        "Bend finely",
+        "Plates",
+    )
+    nodes = tuple(p.node(name) for name in names)
+    p.workplace.submit(PackMotif("", nodes, "Bent plates", "bent_plates", "bent_plates_1"))
+    p.window.motif_commands.go_into("bent_plates_1")
+    p.workplace.select({p.node_here("Plates")})
+    p.wait()
+    p.take("motif")
+    p.window.motif_commands.go_out()
+    p.workplace.session.mark_saved()
+
+
+def try_out(p: Photographer) -> None:
+    p.open("shoreline-pebbles")
+    sheet = TrySheet(p.workplace, p.window)
+    for axis, dial in ((sheet.across, "tide"), (sheet.down, "silt")):
+        axis.dial.setCurrentIndex(axis.dial.findData(dial))
+        axis._fit()
+    sheet.look.setCurrentIndex(sheet.look.findData("lit"))
+    sheet.resize(1280, 800)
+    sheet.show()
+    while "results" not in sheet.state.text() or "Making" in sheet.state.text():
+        p.wait()
+    sheet.grid.setFocus()
+    sheet.grid.choose(13)
+    for _ in range(10):
+        p.wait()
+    sheet.grab().save(str(FOLDER / "try_out.png"))
+    sheet.close()
+
+
+def swatch_book(p: Photographer) -> None:
+    p.window.reuse.swatch_book()
+    book = p.window.reuse.book
+    assert book is not None
+    book.resize(1000, 560)
+    while len(book.model.images) < len(book.model.shown) or not book.model.shown:
+        p.wait()
+    book.list.setCurrentIndex(book.model.index(1))
+    p.wait()
+    book.grab().save(str(FOLDER / "swatch_book.png"))
+    book.hide()
+
+
 SHOTS: tuple[Callable[[Photographer], None], ...] = (
     empty,
     creel,
@@ -216,8 +308,14 @@ SHOTS: tuple[Callable[[Photographer], None], ...] = (
     stamps,
     materials,
     wide,
+    paths,
     outline,
     deliver,
+    dial_sheet,
+    colourways,
+    motif,
+    try_out,
+    swatch_book,
 )
 
 

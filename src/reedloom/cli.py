@@ -98,7 +98,7 @@ def _open_workbench(file: Path | None, as_copy: bool = False) -> None:
 
 
 @main.command()
-@click.argument("file", type=click.Path(path_type=Path))
+@click.argument("file", type=click.Path(path_type=Path), required=False)
 @click.option(
     "--size",
     type=int,
@@ -107,28 +107,133 @@ def _open_workbench(file: Path | None, as_copy: bool = False) -> None:
 @click.option("--out", type=click.Path(path_type=Path), default=Path(), help="The folder to write to.")
 @click.option("--format", "format_id", help="png8, png16, exr_half or exr_float.")
 @click.option("--maps", help="Only these, parted by commas, such as height,normal.")
-@click.option("--name", help="The name template, such as {weave}_{map}_{size}.")
+@click.option("--name", help="The name template, such as {weave}_{colourway}_{map}.")
 @click.option("--normal-y", help="Whether green in normal maps means up or down.")
+@click.option("--colourway", "colourways", multiple=True, help="A colourway by its name; may be repeated.")
+@click.option("--all-colourways", is_flag=True, help="Every colourway of the weave.")
+@click.option("--dial", "dials", multiple=True, metavar="NAME=VALUE", help="Turn a dial; may be repeated.")
+@click.option("--orders", type=click.Path(path_type=Path), help="A file that names many deliveries.")
 def render(
-    file: Path,
+    file: Path | None,
+    *,
     size: int | None,
     out: Path,
     format_id: str | None,
     maps: str | None,
     name: str | None,
     normal_y: str | None,
+    colourways: tuple[str, ...],
+    all_colourways: bool,
+    dials: tuple[str, ...],
+    orders: Path | None,
 ) -> None:
-    """Write the map set of a weave."""
+    """Write the map set of a weave, of some of its colourways, or all that a file of orders names."""
+    if (file is None) == (orders is None):
+        raise ReedError("Give a weave to render, or a file of orders with --orders, and not both.")
+    if orders is not None:
+        _render_orders(orders)
+        return
+    assert file is not None
     weave = rl.open_weave(file)
     chosen = None if maps is None else [m.strip() for m in maps.split(",") if m.strip()]
+    wanted = "all" if all_colourways else (colourways or None)
     start = time.perf_counter()
     with progress_bar(f"Rendering {weave.document.name}") as tell:
         paths = rl.deliver(
-            weave, out, size, format=format_id, maps=chosen, name=name, normal_y=normal_y, progress=tell
-        )
+            weave, out, size, format=format_id, maps=chosen, name=name, normal_y=normal_y,
+            colourways=wanted, dials=_dial_values(weave, dials), progress=tell,
+        )  # fmt: skip
     for path in paths:
         click.echo(os.fsencode(path))  # whatever bytes its name is made of
+    for sentence in paths.told():
+        click.echo(sentence, err=True)
     click.echo(f"{len(paths)} maps in {time.perf_counter() - start:.1f} s", err=True)
+
+
+def _dial_values(weave: rl.Weave, given: tuple[str, ...]) -> dict[str, Any]:
+    """Values of dials as they are typed: a number or arithmetic, a word, or JSON."""
+    from reedloom.weave.dials import find_by_name, read_value
+
+    values: dict[str, Any] = {}
+    for text in given:
+        name, sign, value = text.partition("=")
+        if not sign:
+            raise ReedError(f"'{text}' turns no dial; write --dial NAME=VALUE.")
+        key = find_by_name(weave.document.dials, name.strip(), "dial")
+        values[key] = read_value(key, weave.document.dials[key], value.strip())
+    return values
+
+
+def _render_orders(path: Path) -> None:
+    from rich.console import Console
+    from rich.table import Table
+
+    from reedloom.delivery.orders import carry_out_orders, read_orders
+
+    orders = read_orders(path)
+    table = Table("order", "weave", "colourway", "files", "seconds", "result", box=None)
+    failed = 0
+    with progress_bar(f"Rendering {len(orders.orders)} orders") as tell:
+
+        def told(number: int, share: float) -> None:
+            tell((number + share) / len(orders.orders))
+
+        for number, done in enumerate(carry_out_orders(orders, path.absolute().parent, tell=told)):
+            failed += bool(done.trouble)
+            row = (
+                str(number + 1),
+                done.order.weave,
+                done.order.colourway or "as it is",
+                str(len(done.paths)),
+            )
+            result = done.trouble or " ".join(["delivered.", *done.paths.told()])
+            table.add_row(*row, f"{done.seconds:.1f}", result)
+    Console(soft_wrap=True).print(table)
+    click.echo(f"{len(orders.orders) - failed} of {len(orders.orders)} orders delivered.", err=True)
+    if failed:
+        sys.exit(1)
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="All of each dial and colourway, for other programs.")
+def dials(file: Path, as_json: bool) -> None:
+    """List the dials of a weave, how they are turned, and its colourways."""
+    import msgspec
+
+    document = rl.open_weave(file).document
+    held = document.dials
+    if as_json:
+        plain = {
+            "dials": [{"id": key, **msgspec.to_builtins(dial)} for key, dial in held.items()],
+            "settings": msgspec.to_builtins(document.settings),
+            "colourways": [{"id": k, **msgspec.to_builtins(way)} for k, way in document.colourways.items()],
+        }
+        for part in (*plain["dials"], *plain["colourways"]):
+            part.pop("extras")
+        click.echo(json.dumps(plain, indent=2, ensure_ascii=False))
+        return
+    if not held:
+        click.echo("This weave has no dials.", err=True)
+    for key, dial in held.items():
+        present = _short(document.settings.get(key, dial.default))
+        click.echo(f"{key:22} {dial.label:22} {present:24} {_span(dial):24} {dial.help}")
+    for key, way in document.colourways.items():
+        told = ", ".join(f"{name}={_short(value)}" for name, value in way.values.items())
+        click.echo(f"{key:22} {way.label:22} colourway: {told}")
+
+
+def _span(dial: Any) -> str:
+    """What a dial can be, in short."""
+    if dial.choices:
+        return ", ".join(dial.choices)
+    if isinstance(dial.default, bool) or not isinstance(dial.default, (int, float)):
+        return str(dial.type)
+    return f"{dial.useful[0]:g} to {dial.useful[1]:g} {dial.unit}".strip()
+
+
+def _short(value: Any) -> str:
+    return f"{value:.4g}" if isinstance(value, float) else str(value)
 
 
 class progress_bar:  # noqa: N801 - used like a function
@@ -185,6 +290,39 @@ def describe_kind(kind: Any) -> dict[str, Any]:
         "outputs": [port(p) for p in kind.outputs],
         "parameters": [parameter(p) for p in kind.parameters],
     }
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+@click.argument("out", type=click.Path(path_type=Path))
+@click.option("--size", type=click.IntRange(16, 1024), default=256, help="Samples along the longer side.")
+def thumbnail(file: Path, out: Path, size: int) -> None:
+    """Write a small picture of a weave, as file managers ask for it."""
+    from reedloom.delivery.thumbnails import make_thumbnail
+
+    make_thumbnail(file, out, size)
+
+
+@main.command()
+def integrate() -> None:
+    """Let the desktop know weaves: their type, the workbench, and their thumbnails, for this user."""
+    from reedloom.data import FOLDER
+    from reedloom.files import explain
+
+    root = Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share")
+    places = {
+        "reedloom.xml": root / "mime" / "packages",
+        "reedloom.thumbnailer": root / "thumbnailers",
+        "reedloom.desktop": root / "applications",
+    }
+    for name, folder in places.items():
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            (folder / name).write_bytes((FOLDER / "desktop" / name).read_bytes())
+        except OSError as error:
+            raise explain(error, folder / name, "write") from None
+        click.echo(str(folder / name))
+    click.echo("Run 'update-mime-database' on the folder of types, or log in anew, to see them.", err=True)
 
 
 @main.command()

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from difflib import get_close_matches
 
 SENTENCE, NAME = 700, 60
 """Characters of a message, and of a name in it, beyond which they are cut."""
+NEAR = 0.72
+"""How alike two words are, from 0 to 1, of which one may be meant by the other."""
 JOINERS = "\u200c\u200d"
 """Signs without a shape that words of some languages are written with."""
 
@@ -75,11 +77,36 @@ class Cancelled(ReedError):  # noqa: N818 - asked for by the user, so not an err
         super().__init__("The computation was stopped.")
 
 
-def unknown(what: str, name: object, allowed: Iterable[str], where: str = "") -> UnknownNameError:
-    """The error for a name that is not among `allowed`, with the nearest ones suggested."""
+def unknown(
+    what: str,
+    name: object,
+    allowed: Iterable[str],
+    where: str = "",
+    known_as: Mapping[str, Iterable[str]] | None = None,
+) -> UnknownNameError:
+    """The error for a name that is not among `allowed`, with those that may have been meant.
+
+    known_as : for names the labels and other words that a person knows them by.
+    """
     names, name = sorted(allowed), name if isinstance(name, str) else repr(name)
-    near = get_close_matches(name[: 2 * NAME], names[:1000], n=3) or names
-    shown = ", ".join(map(readable, near[:12])) + (", ..." if len(near) > 12 else "")
+    meant = _meant(name[: 2 * NAME], names[:1000], known_as or {})
     place = f" {where}" if where else ""
-    hint = f"use one of: {shown}" if names else "there is none"
-    return UnknownNameError(f"There is no {what} '{readable(name)}'{place}; {hint}.")
+    if meant:
+        hint = f"you may mean {' or '.join(map(readable, meant))}."
+    elif names:
+        hint = f"use one of: {', '.join(map(readable, names[:12]))}{', ...' if len(names) > 12 else ''}."
+    else:
+        hint = "there is none."
+    return UnknownNameError(f"There is no {what} '{readable(name)}'{place}; {hint}")
+
+
+def _meant(name: str, names: list[str], known_as: Mapping[str, Iterable[str]]) -> list[str]:
+    """The names that somebody may have meant: by another word for one, or by a slip of the keys."""
+    plain = name.casefold().replace("_", " ").strip()
+    own = {n: n.casefold().replace("_", " ") for n in names}
+    words = {n: {word.casefold() for word in known_as.get(n, ())} | {own[n]} for n in names}
+    called = [n for n in names if plain in words[n]] or [n for n in names if plain in own[n].split()]
+    if called:
+        return called[:3]
+    near = get_close_matches(plain, [word for n in names for word in words[n]], n=3, cutoff=NEAR)
+    return list(dict.fromkeys(n for word in near for n in names if word in words[n]))[:3]

@@ -144,3 +144,19 @@ def test_a_full_disk_is_one_sentence_and_no_file(how: str, tmp_path: Path) -> No
     assert ended.returncode == 7, ended.stderr
     assert ended.stdout.startswith("Cannot write") and ended.stdout.count("\n") == 1
     assert list(tmp_path.iterdir()) == []
+
+
+def test_what_is_cut_is_told_and_floats_cut_nothing(tmp_path: Path) -> None:
+    weave = rl.Weave()
+    noise, up = weave.add("gradient_noise"), weave.add("formula", formula="a * 2")
+    weave.connect(noise, f"{up}.a")
+    weave.tie(up, "height")
+    weave.tie(weave.add("disc"), "roughness")
+    map = rl.evaluate(weave, up, 64)
+    wanted = float(((map > 1.0001) | (map < -0.0001)).mean())
+    assert 0.1 < wanted < 0.9
+    done = rl.deliver(weave, tmp_path, 64)
+    assert list(done) == [tmp_path / "untitled_roughness.png", tmp_path / "untitled_height.png"]
+    assert done.cut == {tmp_path / "untitled_height.png": pytest.approx(wanted)}
+    assert done.told()[0].startswith("untitled_height.png: ") and "cut" in done.told()[0]
+    assert not rl.deliver(weave, tmp_path, 64, format="exr_half").cut

@@ -9,8 +9,10 @@ from PySide6.QtCore import QPoint, QSettings, Qt
 from PySide6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 
+from reedloom.delivery import thumbnails
 from reedloom.desk.frame.app import make_application
 from reedloom.desk.frame.window import Window
+from reedloom.desk.screen import kept_pictures
 from reedloom.weave.document import End
 
 
@@ -96,6 +98,9 @@ def answer_with(monkeypatch: pytest.MonkeyPatch, label: str) -> list[str]:
 def hands(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> Hands:
     """A fresh window with an empty weave, and its own folder for recovery."""
     monkeypatch.setenv("REEDLOOM_STATE", str(tmp_path / "state"))
+    monkeypatch.setenv("REEDLOOM_BOOK", str(tmp_path / "book"))
+    monkeypatch.setattr(kept_pictures, "folder", lambda: tmp_path / "pictures")
+    monkeypatch.setattr(thumbnails, "_root", lambda: tmp_path / "thumbnails")
     make_application()
     QSettings().clear()
     monkeypatch.setattr(QMessageBox, "exec", lambda self: pytest.fail(f"unexpected question: {self.text()}"))

@@ -6,7 +6,7 @@ import random
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QInputDialog, QMessageBox
 
 from conftest import Hands
 from reedloom.data import shipped_weave
@@ -14,7 +14,6 @@ from reedloom.desk.frame.commands import COMMANDS
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.channels import CHANNELS
 from reedloom.weave.fileformat import decode_document, encode_document
-from weaving import KINDS
 
 ASKING = {
     "open_weave",
@@ -23,6 +22,8 @@ ASKING = {
     "deliver",
     "close",
     "show_keys",
+    "pull_motif",
+    "try_out",
     "show_about",
     "new_weave",
     "open_demo",
@@ -41,6 +42,7 @@ MODIFIERS = [
 def test_random_hands(hands: Hands, monkeypatch: pytest.MonkeyPatch, seed: int) -> None:
     chance, window, w = random.Random(seed), hands.window, hands.workplace
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Net", chance.random() < 0.7))
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: 0)  # every question is left as Escape leaves it
     monkeypatch.setattr(QInputDialog, "getMultiLineText", lambda *a, **k: ("A note", True))
     if seed == 3:
         window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
@@ -50,7 +52,7 @@ def test_random_hands(hands: Hands, monkeypatch: pytest.MonkeyPatch, seed: int) 
     def somewhere() -> QPoint:
         if w.graph.nodes and chance.random() < 0.7:
             card = board.board.cards[chance.choice(list(w.graph.nodes))]
-            declared = KINDS.of(card.node)
+            declared = w.kinds.of(card.node)
             ports = [(True, p.name) for p in declared.outputs] + [(False, p.name) for p in declared.inputs]
             at_port = chance.random() < 0.7
             spot = card.port_place(*chance.choice(ports)) if at_port else card.body().center()

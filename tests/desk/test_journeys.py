@@ -76,17 +76,20 @@ def test_the_demo_follows_the_crack_width(hands: Hands) -> None:
     crack = next(n.id for n in nodes if n.name == "Crack width")
     hands.workplace.select({crack})
     before = window.flat.canvas.first
-    slider = window.settings.editors["in_low"].slider  # type: ignore[attr-defined]
-    hands.bot.mousePress(slider, Qt.MouseButton.LeftButton, pos=QPoint(12, 10))
-    for x in (16, 22, 30):
-        hands.bot.mouseMove(slider, QPoint(x, 10))
+    window.panels.show_panel("dials")
+    slider = window.dials.rows["crack_width"].editor.slider  # type: ignore[attr-defined]
+    start = QPoint(slider.width() // 5, 10)
+    hands.bot.mousePress(slider, Qt.MouseButton.LeftButton, pos=start)
+    for step in (4, 10, 18):
+        hands.bot.mouseMove(slider, start + QPoint(step, 0))
         hands.bot.wait(20)
-    hands.bot.mouseRelease(slider, Qt.MouseButton.LeftButton, pos=QPoint(30, 10))
+    hands.bot.mouseRelease(slider, Qt.MouseButton.LeftButton, pos=start + QPoint(18, 0))
     hands.wait_until_done()
     assert window.flat.canvas.first is not None and before is not None
     assert window.flat.canvas.first.image != before.image
-    assert KINDS.value(hands.workplace.graph.nodes[crack], "in_low") > 0.05
-    assert hands.workplace.session.undo_label == "Set in low"
+    values = hands.workplace.flat.values(crack)
+    assert values is not None and values["in_low"] > 0.03
+    assert hands.workplace.session.undo_label == "Turn crack width"
     hands.press("undo")
     hands.wait_until_done()
     assert window.flat.canvas.first.image == before.image

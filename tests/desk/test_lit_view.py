@@ -203,7 +203,7 @@ def test_views_are_large_side_by_side_and_torn_off(lit: Hands) -> None:
     apart.close()
     assert views.window() is window and not window.actions_["view_apart"].isChecked()
     lit.press("settings_apart")
-    assert window.settings.window() is window and window.column.indexOf(window.settings) == 1
+    assert window.settings.window() is window and window.column.indexOf(window.panels) == 1
 
 
 def test_rare_maps_are_on_the_rail_when_asked_for_or_tied(lit: Hands) -> None:

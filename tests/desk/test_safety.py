@@ -34,7 +34,19 @@ from reedloom.data import shipped_weave
 from reedloom.desk.frame import recovery
 from reedloom.desk.frame.recovery import left_behind, recovery_folder
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
-from reedloom.weave.document import Bay, Colourway, Dial, End, Inlet, Motif, Note, Outlet, Viewpoint
+from reedloom.weave.document import (
+    Bay,
+    Colourway,
+    Dial,
+    End,
+    Graph,
+    Inlet,
+    Motif,
+    Node,
+    Note,
+    Outlet,
+    Viewpoint,
+)
 from reedloom.weave.edits import AddNode, RemoveNodes, Tie
 from reedloom.weave.fileformat import load_document, save_document
 
@@ -114,12 +126,16 @@ def tagged_weave(tag: str) -> Any:
         bays={tag: Bay(id=tag, title=tag, width=900.0, height=900.0)},
         notes={tag: Note(id=tag, text=tag)},
     )
+    notch = tag.replace(".", ",")
+    inner = Graph(
+        nodes={notch: Node(id=notch, kind="inlet.grey", name=tag)}, ends={tag: End(node=notch, port="value")}
+    )
     parts = {
         "dials": {tag: all_tagged(Dial(), tag)},
         "colourways": {tag: all_tagged(Colourway(), tag)},
         "viewpoints": {tag: Viewpoint()},
-        "motifs": {tag: replace(all_tagged(Motif(), tag), synonyms=(tag,), inlets={tag: Inlet(label=tag)},
-                                outlets={tag: Outlet(label=tag)})},
+        "motifs": {notch: replace(all_tagged(Motif(), tag), synonyms=(tag,), inlets={notch: Inlet(label=tag)},
+                                  outlets={tag: Outlet(label=tag)}, graph=inner)},
     }  # fmt: skip
     return replace(document, name=tag, graph=graph, extras={tag: tag}, **parts)
 
@@ -357,7 +373,7 @@ def test_a_folder_that_cannot_be_looked_into_is_said_in_the_dialog(hands: Hands,
         assert dialog.warning.text().startswith("Cannot ") or "\0" in folder
     dialog.folder.setText(str(tmp_path))
     order = dialog.plan()
-    next(iter(order.files.values())).mkdir()  # after it was looked at
+    order.files[0].mkdir()  # after it was looked at
     dialog._start()
     hands.bot.waitUntil(lambda: dialog.stop is None, timeout=10_000)
     assert "a folder of that name is there" in dialog.warning.text()

@@ -17,7 +17,7 @@ from reedloom.desk.screen.workplace import UNFORESEEN
 from reedloom.lit.renderer import Renderer
 from reedloom.logs import begin_log, end_log, log_file
 from reedloom.loom.background import Report, Stage
-from reedloom.loom.run import Outcome
+from reedloom.loom.run import Outcome, shared_cache
 from reedloom.weave.document import Document, End
 
 
@@ -196,3 +196,26 @@ def test_the_newest_request_tells_its_result_or_its_exception(hands: Hands) -> N
     hands.bot.waitUntil(lambda: bool(done), timeout=10_000)
     assert done == ["newest"] and [str(e) for e in failed] == ["no such reed"]
     latest.close()
+
+
+def test_a_closed_window_holds_no_results(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    reported = threading.Event()
+    report = hands.workplace._report_from_worker
+
+    def reports(told: Report) -> None:
+        report(told)
+        reported.set()
+
+    hang_clay(hands)
+    monkeypatch.setattr(hands.workplace.background, "_on_report", reports)
+    hands.workplace.set_view_size(80)
+    assert reported.wait(60)  # and the window's thread has not heard of it yet
+    hands.workplace.session.mark_saved()
+    assert hands.window.close()
+    QGuiApplication.processEvents()
+    budget = shared_cache().budget
+    try:
+        shared_cache().bound(0)
+        assert shared_cache().held == 0
+    finally:
+        shared_cache().bound(budget)

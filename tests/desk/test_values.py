@@ -19,7 +19,7 @@ from reedloom.kernels.colours import linear_from_srgb
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.preview.samples import choice_samples
 from reedloom.weave.document import End
-from reedloom.weave.edits import Connect
+from reedloom.weave.edits import Connect, SetParameters
 from weaving import KINDS
 
 
@@ -272,3 +272,31 @@ def test_an_outline_is_dragged_by_its_knots_over_the_flat_view(hands: Hands) -> 
     hands.press("undo")
     hands.press("undo")
     assert KINDS.values(hands.workplace.graph.nodes[outline]) == KINDS.values(node)
+
+
+def test_several_selected_cards_are_set_together_and_undone_in_one_step(hands: Hands) -> None:
+    window, w = hands.window, hands.workplace
+    nodes = [hands.hang(word) for word in ("gradient noise", "value noise", "gradient noise")]
+    for node, cells in zip(nodes, (4, 9, 4), strict=True):
+        w.submit(SetParameters(node, {"cells": cells}))
+    w.select(set(nodes))
+    hands.wait_until_done()
+    rows = window.settings.several
+    assert rows is not None and {"cells", "seed"} <= rows.editors.keys()
+    assert not rows.marks["cells"].isHidden()  # they differ
+    field = rows.editors["cells"].field  # type: ignore[attr-defined]
+    field.setFocus()
+    field.selectAll()
+    hands.bot.keyClicks(field, "6")
+    hands.bot.keyClick(field, Qt.Key.Key_Return)
+    hands.wait_until_done()
+    values = [w.kinds.value(w.graph.nodes[node], "cells") for node in nodes]
+    assert values == [6, 6, 6] and rows.marks["cells"].isHidden()
+    window.undo()
+    assert [w.kinds.value(w.graph.nodes[node], "cells") for node in nodes] == [4, 9, 4]
+    assert not rows.marks["cells"].isHidden()
+    w.select({nodes[0]})
+    assert window.settings.several is None and "cells" in window.settings.editors
+    w.select({*nodes[:1], hands.hang("disc")})
+    both = window.settings.several
+    assert both is not None and "cells" not in both.editors

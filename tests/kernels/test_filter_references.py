@@ -58,7 +58,7 @@ def linear_reference(source: np.ndarray, place: np.ndarray) -> np.ndarray:
 
 
 def spline_reference(source: np.ndarray, place: np.ndarray) -> np.ndarray:
-    """The Catmull-Rom spline through 4 × 4 samples, from its matrix."""
+    """The Catmull-Rom spline through 4 × 4 samples, from its matrix, held within the middle four."""
     height, width, _ = source.shape
     matrix = 0.5 * np.array([[0, 2, 0, 0], [-1, 0, 1, 0], [2, -5, 4, -1], [-1, 3, -3, 1]])
     at = place.astype(np.float64) * (width, height) - 0.5
@@ -66,7 +66,10 @@ def spline_reference(source: np.ndarray, place: np.ndarray) -> np.ndarray:
     weights = (at - cell)[..., None] ** np.arange(4) @ matrix
     near = cell[..., None] + np.arange(-1, 3)
     rows, columns = near[..., 1, :, None] % height, near[..., 0, None, :] % width
-    return np.einsum("yxj,yxi,yxjic->yxc", weights[..., 1, :], weights[..., 0, :], source[rows, columns])
+    sixteen = source[rows, columns]
+    middle = sixteen[:, :, 1:3, 1:3]
+    free = np.einsum("yxj,yxi,yxjic->yxc", weights[..., 1, :], weights[..., 0, :], sixteen)
+    return np.clip(free, middle.min(axis=(2, 3)), middle.max(axis=(2, 3)))
 
 
 @pytest.mark.parametrize("spline", [False, True])

@@ -10,7 +10,7 @@ import pytest
 from scipy.spatial import cKDTree
 
 from reedloom.kernels.cells import RING, cell_points
-from reedloom.kernels.fractals import SUMS, plan_octaves
+from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave, plan_octaves
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.lattice import Lattice, add_lattice_places
 from reedloom.kernels.octaves import Band, Reader
@@ -136,8 +136,6 @@ def test_sums_follow_the_published_listings() -> None:
     noise, amplitude, offset, ridge_gain = [0.3, -0.2, 0.5], [1.0, 0.6, 0.36], 0.9, 2.0
 
     def run(name: str) -> float:
-        from reedloom.kernels.fractals import Octave, SumState, add_octave
-
         state = SumState(np.zeros((1, 1), np.float32), np.ones((1, 1), np.float32), offset, ridge_gain)
         for n, a in zip(noise, amplitude, strict=True):
             add_octave(name, state, np.full((1, 1), n, np.float32), Octave(1, 1, a, 1.0))
@@ -272,3 +270,35 @@ def test_only_samples_for_which_a_noise_is_fine_are_read_several_times(
     assert 0 < sum(read) <= 32 * 4
     reader.basis("cellular", 1, 40, 40)(1.0, np.zeros((32, size), np.float32), 0, 32)
     assert sum(read) > 32 * size / 2
+
+
+@pytest.mark.parametrize("basis", ["gradient", "value", "cellular"])
+@pytest.mark.parametrize("sum", ["turbulence", "ridged multifractal"])
+def test_folded_octaves_finer_than_a_sample_keep_their_mean(sum: str, basis: str) -> None:
+    small, large = (
+        compute("fractal_noise", (size, size), sum=sum, basis=basis, cells=16, octaves=6.0, hurst=0.4)
+        for size in (64, 768)
+    )
+    assert abs(small.mean() - large.mean()) < 0.09
+
+
+def test_what_is_lost_in_a_sample_is_counted_as_drawn_many_times() -> None:
+    chance = np.random.default_rng(4)
+    drawn = chance.standard_normal(200_000)
+    for noise, lost in ((0.0, 0.3), (0.2, 0.1), (-0.4, 0.3), (0.5, 0.0)):
+        all_ = noise + lost * drawn
+        wanted = {"turbulence": np.abs(all_).mean(), "ridged multifractal": ((1 - np.abs(all_)) ** 2).mean()}
+        for name, value in wanted.items():
+            state = SumState(np.zeros((1, 1), np.float32), np.ones((1, 1), np.float32), 1.0, 2.0)
+            left = np.full((1, 1), lost, np.float32)
+            add_octave(name, state, np.full((1, 1), noise, np.float32), Octave(1, 1, 1.0, 1.0), left)
+            assert float(state.value[0, 0]) == pytest.approx(value, rel=0.01), (name, noise, lost)
+
+
+def test_the_mean_stays_while_noise_evolves() -> None:
+    for basis in ("gradient", "value"):
+        means = [
+            compute("fractal_noise", (96, 96), basis=basis, cells=32, octaves=1.0, evolution=e).mean()
+            for e in (0.0, 0.06, 0.125, 0.3, 0.5, 0.8)
+        ]
+        assert np.ptp(means) < 0.04, (basis, means)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from pathlib import Path
+from typing import Any
 
 import numpy as np
-import OpenImageIO as oiio  # noqa: N813
 import pytest
 from scipy import ndimage
 
 import reedloom as rl
+from picture_writing import write_picture
 from reedloom.delivery.encode import FORMATS, write_map
 from reedloom.kernels.colours import srgb_from_linear
 from reedloom.kernels.curves import evaluate_curve
@@ -91,9 +92,9 @@ def test_formulas_stay_finite_and_name_the_place_of_trouble() -> None:
         with pytest.raises(FormulaError) as caught:
             read_formula(text, frozenset("ab"))
         assert abs(caught.value.at - at) <= 2, text
-    with pytest.raises(rl.ReedError, match=r"'formula_1.formula' cannot be .*At character 5: 'q' is unknown"):
+    with pytest.raises(rl.ReedError, match=r"'formula_1.formula' cannot be .*At character 5: 'w' is unknown"):
         weave = rl.Weave()
-        weave.add("formula", formula="a + q")
+        weave.add("formula", formula="a + w")
 
 
 # -- places --------------------------------------------------------------------------------------------
@@ -124,7 +125,7 @@ def test_a_bent_chain_is_crisp_and_each_generator_runs_once() -> None:
     place = weave.add("tile_place")
     broad, fine = weave.add("gradient_noise", cells=3), weave.add("gradient_noise", cells=20, seed=4)
     first, second = weave.add("bend_place", strength=0.1), weave.add("bend_place", strength=0.02)
-    cells = weave.add("cellular_noise", cells=6)
+    cells = weave.add("cellular_noise", cells=6, seed=0)
     weave.connect(place, f"{first}.place")
     weave.connect(broad, f"{first}.by")
     weave.connect(first, f"{second}.place")
@@ -165,7 +166,7 @@ def test_one_drawing_in_each_cell_turned_and_scaled_by_chance() -> None:
 
 def test_sampling_reads_by_nearest_linear_and_cubic() -> None:
     map = smooth_map(64, 64)
-    place = tile_places(64, 64) * 2 + 0.013
+    place = tile_places(64, 64) * 0.7 + 0.613
     for reading, order in (("nearest", 0), ("linear", 1)):
         got = compute("sample", {"map": map, "place": place}, (64, 64), reading=reading)
         at = np.moveaxis(place[..., ::-1] * 64 - 0.5, -1, 0).astype(np.float64)
@@ -356,13 +357,6 @@ def compute_lch(colour: np.ndarray) -> tuple[float, float, float]:
 # -- pictures ------------------------------------------------------------------------------------------
 
 
-def write_picture(path: Path, array: np.ndarray, kind: str) -> None:
-    """A picture written by the library itself, so that ours is not checked by itself."""
-    spec = oiio.ImageSpec(array.shape[1], array.shape[0], array.shape[2], kind)
-    out = oiio.ImageOutput.create(str(path))
-    assert out.open(str(path), spec) and out.write_image(np.ascontiguousarray(array)) and out.close()
-
-
 @pytest.mark.parametrize(
     ("suffix", "kind", "linear"),
     [("png", "uint8", False), ("png", "uint16", False), ("tif", "uint16", False), ("exr", "float", True)],
@@ -457,3 +451,51 @@ def test_every_parameter_has_values_to_try(kind) -> None:  # type: ignore[no-unt
         if not parameter.series:
             for _, value in found:
                 run(kind, inputs, kind.defaults() | {parameter.name: value}, (16, 16))
+
+
+# -- rows that are moved aside ---------------------------------------------------------------------------
+
+
+def middles(kind_id: str, port: str, rows: int, **values: object) -> tuple[np.ndarray, tuple[str, ...]]:
+    """Where in its cell each row begins, from a map at the middle of the rows, and what the kind says."""
+    kind = built_in_kinds().get(kind_id)
+    made = run(kind, {}, kind.defaults() | {"rows": rows, "columns": 4, **values}, (96, 840))
+    local = made.outputs[port]
+    turned = np.flatnonzero(np.diff(local[:, 0, 1], append=local[:1, 0, 1]) < -0.5)
+    steps = np.diff(turned, append=turned[0] + 840)
+    return local[(turned + steps // 2) % 840, 0, 0], made.notes
+
+
+@pytest.mark.parametrize("shifted", ["every second", "every third", "cumulative"])
+@pytest.mark.parametrize(
+    ("kind_id", "port", "more"),
+    [("repeat_place", "local", {}), ("courses", "element_place", {"gap": 0.0, "corner": 0.0})],
+)
+def test_no_joint_runs_straight_on_at_the_seam(kind_id: str, port: str, more: Any, shifted: str) -> None:
+    for rows in (1, 2, 3, 4, 5, 6, 7, 8):
+        at, notes = middles(kind_id, port, rows, row_shift=0.5, shifted=shifted, **more)
+        moved = int((np.abs(np.diff(at, append=at[0])) > 0.2).sum())
+        # Every third row lies aside of those around it; else each does of the next.
+        assert moved == {"every third": len(at) * 2 // 3}.get(shifted, len(at) if len(at) > 1 else 0), rows
+        assert (len(at) != rows) == any("rows are snapped" in note for note in notes)
+        assert abs(len(at) - rows) <= 2
+        assert len(middles(kind_id, port, rows, row_shift=0.0, shifted=shifted, **more)[0]) == rows
+
+
+@pytest.mark.parametrize("count", [3, 4, 5])
+@pytest.mark.parametrize(
+    "more", [{"row_shift": 0.5}, {"alternate": "odd"}, {"alternate": "even", "row_shift": 0.2}]
+)
+def test_a_board_of_points_and_moved_rows_of_them_close(count: int, more: dict[str, Any]) -> None:
+    weave = rl.Weave()
+    node = weave.add("grid_points", rows=count, columns=count, **more)
+    notes: dict[str, tuple[str, ...]] = {}
+    points = rl.evaluate(weave, node, 8, notes=notes)
+    even = count + count % 2
+    assert int(points["row"].max()) == even - 1
+    fields = {(int(p["row"]), int(p["column"])) for p in points}
+    if "alternate" in more:
+        assert all((row, (column + 1) % even) not in fields for row, column in fields)
+    assert bool(notes) == (count % 2 == 1) and all(
+        "snapped" in note for told in notes.values() for note in told
+    )

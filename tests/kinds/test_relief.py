@@ -313,7 +313,12 @@ def test_materials_are_mixed_channel_by_channel() -> None:
     made = compute("mix_materials", {"below": below, "above": above, "mask": mask}, size)
     assert set(made["material"]) == {"base_colour", "height", "metallic", "roughness"}
     assert np.allclose(made["material"]["base_colour"][..., 0], 0.2 + 0.6 * mask)
-    assert np.allclose(made["material"]["roughness"], 0.5 + 0.4 * mask)  # where it has none it is even
+    assert np.allclose(made["material"]["roughness"], 0.5 + 0.4 * mask)  # below there was none: it was even
+    # A stain of colour alone leaves the height and the metal below it as they are; unless it is to lie even.
+    assert np.array_equal(made["material"]["height"], grey)
+    assert np.array_equal(made["material"]["metallic"], grey * 0)
+    even = compute("mix_materials", {"below": below, "above": above, "mask": mask}, size, absent="lies even")
+    assert np.allclose(even["material"]["height"], grey + (0.5 - grey) * mask, atol=1e-6)
     kept = compute(
         "mix_materials", {"below": below, "above": above, "mask": mask}, size, mix_base_colour=False
     )

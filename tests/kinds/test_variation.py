@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+import reedloom as rl
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
 from reedloom.kinds.catalogue import built_in_kinds
@@ -145,3 +146,19 @@ def test_stamps_take_their_drawing_tone_and_height_from_maps() -> None:
     assert framed["mask"][32, middle].max() < 0.3 and framed["mask"].max() == 1
     low = stamped(points=np.repeat(points, 2), drawing_2=flat * 0.25, choice="in turn", join="lowest")
     assert np.allclose(low["height"][32, middle], 0.25, atol=1e-5)
+
+
+def test_no_two_nodes_just_hung_share_their_chances() -> None:
+    weave = rl.Weave()
+    first, second = weave.add("gradient_noise"), weave.add("gradient_noise")
+    other, given = weave.add("fractal_noise"), weave.add("gradient_noise", seed=0)
+    maps = [rl.evaluate(weave, node, 128).ravel() for node in (first, second, other)]
+    assert np.abs(np.corrcoef(maps) - np.eye(3)).max() < 0.3
+    assert np.array_equal(rl.evaluate(weave, first, 64), rl.evaluate(weave, given, 64))
+    points = weave.add("grid_points", columns=20, rows=20)
+    once, twice = (weave.add("vary_points", size_from=0.5) for _ in range(2))
+    weave.connect(points, f"{once}.points")
+    weave.connect(once, f"{twice}.points")
+    one, two = (rl.evaluate(weave, node, 8) for node in (once, twice))
+    share = two["size"] / one["size"]
+    assert share.std() > 0.05 and abs(np.corrcoef(share, one["size"])[0, 1]) < 0.2

@@ -80,7 +80,9 @@ def test_a_kept_end_needs_nothing_of_its_evicted_chain() -> None:
 
 
 def test_nodes_of_equal_content_are_computed_once() -> None:
-    document = after(chain(), AddNode("twin", "gradient_noise"), AddNode("mix", "blend"))
+    document = after(
+        chain(), AddNode("twin", "gradient_noise", parameters={"seed": 0}), AddNode("mix", "blend")
+    )
     document = after(document, tie("noise.noise", "mix.below"), tie("twin.noise", "mix.above"))
     ran = counted(document, Cache(), End(node="mix", port="map"), End(node="twin", port="noise"))
     assert ran == {"gradient_noise": 1, "blend": 1}
@@ -134,11 +136,13 @@ def test_the_cache_keeps_to_its_budget_and_lets_cheap_bulky_things_go_first() ->
 def test_what_the_screen_holds_stays_and_counts() -> None:
     cache = Cache(budget=10_000)
     cache.put(("shown", "a"), np.zeros(1000, np.float32), seconds=0.0)
-    cache.keep_in_use([("shown", "a")])
+    cache.keep_in_use("a view", [("shown", "a")])
+    cache.keep_in_use("another view", [("dear0", "a")])  # nor does one holder take another's away
     for number in range(9):
         cache.put((f"dear{number}", "a"), np.zeros(1000, np.float32), seconds=1.0)
     assert cache.get(("shown", "a")) is not None and cache.held <= 10_000
-    cache.keep_in_use([])
+    cache.keep_in_use("a view", ())
+    cache.keep_in_use("another view", ())
     cache.bound(4_000)
     assert cache.held <= 4_000 and len(cache) == 1
 

@@ -131,7 +131,16 @@ def test_the_friendly_face_explains_what_is_wrong() -> None:
     weave = rl.Weave()
     blur, normal, place = weave.add("blur"), weave.add("normal"), weave.add("tile_place")
     for action, error, text in (
-        (lambda: weave.add("blurr"), rl.UnknownNameError, "use one of: blur"),
+        (lambda: weave.add("blurr"), rl.UnknownNameError, "you may mean blur"),
+        # By its other words and its label, not by what only looks alike.
+        (lambda: weave.add("soften"), rl.UnknownNameError, "you may mean blur"),
+        (lambda: weave.add("gradient noise"), rl.UnknownNameError, "you may mean gradient_noise."),
+        (lambda: weave.add("noise"), rl.UnknownNameError, "_noise or "),
+        (lambda: weave.add("xyzzy"), rl.UnknownNameError, "use one of: angle_vectors"),
+        (lambda: weave.add("levels", **{"From low": 0.1}), rl.UnknownNameError, "you may mean in_low."),
+        (lambda: weave.add("blend", mode="multply"), rl.ValueRangeError, "you may mean multiply;"),
+        (lambda: weave.add("solid", colour="red"), rl.ValueRangeError, "a text such as '#406070'"),
+        (lambda: rl.evaluate(weave, blur, 512.0), rl.ReedError, "neither a number nor a pair"),
         (lambda: weave.add("blur", radius="wide"), rl.ValueRangeError, "'blur_2.radius' cannot be 'wide'"),
         (lambda: weave.add("blur", wide=1), rl.UnknownNameError, "no parameter 'wide'"),
         (lambda: weave.set(blur, radius=0.6), rl.ValueRangeError, "from 0 to 0.5"),

@@ -15,6 +15,7 @@ from reedloom.loom.run import evaluate_ends
 from reedloom.weave.fileformat import decode_document, encode_document
 from reedloom.weave.resolve import resolve
 from reedloom.weave.session import Session
+from reedloom.weave.weave import Weave
 
 SOURCES = ("lakebed-clay", "beaten-bronze", "rush-mat")
 COMPUTED = 0.05
@@ -63,9 +64,19 @@ def mutated(text: bytes, chance: random.Random) -> bytes:
     return out.encode("utf-8", "surrogatepass")
 
 
+def packed() -> bytes:
+    """The clay with motifs in motifs, one of them used twice."""
+    weave = Weave(decode_document(shipped_weave("lakebed-clay").read_bytes()))
+    inner = weave.pack(["gradient_noise_1", "gradient_noise_2", "bend_place_1", "bend_place_2"], "Broad bend")
+    weave.pack([inner, "gradient_noise_3", "bend_place_3", "cellular_noise_1"], "Bent plates")
+    weave.use("Bent plates", plates=4)
+    weave.pack(["levels_1", "curve_1"], "Curled rim")
+    return encode_document(weave.document)
+
+
 def run(count: int, seed: int) -> int:
     """Try so many documents; returns how many opened. A fault is raised with its number."""
-    texts = [shipped_weave(name).read_bytes() for name in SOURCES]
+    texts = [*(shipped_weave(name).read_bytes() for name in SOURCES), packed()]
     opened = 0
     for number in range(seed, seed + count):
         chance = random.Random(number)

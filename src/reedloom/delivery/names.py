@@ -5,11 +5,13 @@ from __future__ import annotations
 import re
 import string
 import unicodedata
+from pathlib import Path
 
 from reedloom.errors import ReedError
 
 TOKENS = {
     "weave": "the weave's name",
+    "colourway": "the colourway's name",
     "map": "the map's name, such as base_colour",
     "size": "the size in samples",
     "depth": "the format, such as png16",
@@ -20,6 +22,25 @@ def plain_name(text: str) -> str:
     """A text as a file name: lower case, words joined by underscores, no signs."""
     folded = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()
     return re.sub(r"[^a-z0-9]+", "_", folded.lower()).strip("_") or "untitled"
+
+
+def plain_part(folder: Path) -> Path:
+    """The part of a folder's path before the first one that holds a token."""
+    parts = folder.parts
+    count = next(
+        (i for i, part in enumerate(parts) if "{colourway}" in part or "{weave}" in part), len(parts)
+    )
+    return Path(*parts[:count])
+
+
+def fill_folder(folder: Path, values: dict[str, str]) -> Path:
+    """A folder whose path holds the tokens ``{colourway}`` or ``{weave}``; other signs stay as they are."""
+    first = plain_part(folder)
+    filled = [
+        part.replace("{colourway}", values["colourway"]).replace("{weave}", values["weave"])
+        for part in folder.parts[len(first.parts) :]
+    ]
+    return first.joinpath(*filled)
 
 
 def fill_template(template: str, values: dict[str, str]) -> str:

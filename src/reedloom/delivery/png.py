@@ -10,7 +10,7 @@ from __future__ import annotations
 import struct
 import zlib
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
@@ -40,6 +40,7 @@ def write_png(
     srgb: bool,
     encode: Encode,
     tell: Callable[[int], None],
+    texts: Mapping[str, str] | None = None,
 ) -> None:
     """Write a picture.
 
@@ -54,6 +55,8 @@ def write_png(
         Gives rows of samples; called from several threads.
     tell : callable
         Called with the rows written so far; what it raises ends the writing.
+    texts : mapping, optional
+        Remarks by their keywords, in Latin-1.
 
     Raises
     ------
@@ -67,6 +70,8 @@ def write_png(
         file.write(_chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, depth, kind, 0, 0, 0)))
         if srgb:
             file.write(_chunk(b"sRGB", b"\0"))
+        for keyword, text in (texts or {}).items():
+            file.write(_chunk(b"tEXt", keyword.encode("latin-1") + b"\0" + text.encode("latin-1")))
         file.write(_chunk(b"IDAT", b"\x78\x01"))
         check, done = 1, 0
         for filtered, packed in _blocks(height, depth, encode):

@@ -98,7 +98,9 @@ def cover(distance, width):  # type: ignore[no-untyped-def]
 
 @kernel
 def profile_rows(distance, width, depth, profile, table, out):  # type: ignore[no-untyped-def]
-    """The height of a form from the distance to its edge.
+    """The height of a form at the middle of each sample, from the distance to its edge.
+
+    It is what the sample's mean is, but near the edge and where the form is thin: see `mean_heights`.
 
     Parameters
     ----------
@@ -115,19 +117,143 @@ def profile_rows(distance, width, depth, profile, table, out):  # type: ignore[n
     out : (n, W) float32
         Filled, 0 to 1.
     """
-    scale = np.float32(1.0) / depth
+    scale = np.float32(-1.0) / depth
     for y in range(out.shape[0]):
         line, d, w = out[y], distance[y], width[y]
         if profile == CUSTOM:
             for x in range(line.shape[0]):
-                t = (w[x] * np.float32(0.5) - d[x]) * scale
-                line[x] = height_at(t, CUSTOM, table) * cover(d[x], w[x])
+                line[x] = height_at(d[x] * scale, CUSTOM, table) * cover(d[x], w[x])
         elif profile == DOME:
             for x in range(line.shape[0]):
-                line[x] = rise((w[x] * np.float32(0.5) - d[x]) * scale, DOME) * cover(d[x], w[x])
+                line[x] = rise(d[x] * scale, DOME) * cover(d[x], w[x])
         else:
             for x in range(line.shape[0]):
-                line[x] = rise((w[x] * np.float32(0.5) - d[x]) * scale, profile) * cover(d[x], w[x])
+                line[x] = rise(d[x] * scale, profile) * cover(d[x], w[x])
+
+
+@inlined
+def risen(t, profile, table, summed):  # type: ignore[no-untyped-def]
+    """The area below `height_at` up to a depth t, with nothing before 0, in double precision."""
+    within = min(max(t, 0.0), 1.0)
+    beyond, w = max(t, 1.0) - 1.0, 1.0 - within
+    if profile == CUSTOM:
+        last = table.shape[0] - 1
+        cell = min(int(within * last), last - 1)
+        part = within * last - cell
+        first = np.float64(table[cell])
+        rise = first + 0.5 * part * (np.float64(table[cell + 1]) - first)
+        return summed[cell] + part * rise / last + beyond * table[last]
+    if profile == DOME:
+        area = 0.25 * math.pi - 0.5 * (w * math.sqrt(max(0.0, 1.0 - w * w)) + math.asin(w))
+    elif profile == CUSHION:
+        area = within + 0.2 * (w * w * w * w * w - 1.0)
+    elif profile == BELL:
+        area = within * within * within * (1.0 - 0.5 * within)
+    elif profile == CONE:
+        area = 0.5 * within * within
+    else:
+        area = within
+    return area + beyond
+
+
+EDGE, DEEP = 0.75, 3.0
+"""How far from a form's edge, outwards and inwards, a sample is looked at closely, in samples: beyond the
+first it has no share in the form, and beyond the second a fold of the profile within it matters little."""
+FAR, NEAR, FOLDED = range(3)
+"""What `find_near` tells of a sample."""
+
+
+@kernel
+def find_near(distance, width, out):  # type: ignore[no-untyped-def]
+    """Tell which samples are near a form's edge, and over which of those its distance does not run on evenly.
+
+    A ridge or corner within a sample shows in the bend of the distance from neighbour to neighbour. Where one
+    neighbour is beyond the rows here, the other direction tells, if it takes the most of the slope.
+
+    Parameters
+    ----------
+    distance, width : (n, W) float32
+        As in `profile_rows`.
+    out : (n, W) uint8
+        Filled: FAR, NEAR or FOLDED.
+    """
+    rows, columns = out.shape
+    for y in range(rows):
+        for x in range(columns):
+            d, w = distance[y, x], width[y, x]
+            if d >= np.float32(EDGE) * w or d <= np.float32(-DEEP) * w:
+                out[y, x] = FAR
+                continue
+            bent, slope, lacking = False, np.float32(0.0), False
+            if 0 < x < columns - 1:
+                before, after = distance[y, x - 1], distance[y, x + 1]
+                bent = abs(before + after - d - d) > np.float32(0.2) * w
+                slope = abs(after - before)
+            else:
+                lacking = True
+            if 0 < y < rows - 1:
+                before, after = distance[y - 1, x], distance[y + 1, x]
+                bent = bent or abs(before + after - d - d) > np.float32(0.2) * w
+                slope = max(slope, abs(after - before))
+            else:
+                lacking = True
+            out[y, x] = FOLDED if bent or (lacking and slope < np.float32(1.4) * w) else NEAR
+
+
+@kernel
+def mean_heights(distance, width, depth, thin, profile, table, summed, out):  # type: ignore[no-untyped-def]
+    """The mean height of a form over samples, each looked at in parts.
+
+    Over a part the distance to the edge is taken to run on evenly, so that the mean is a difference of areas
+    below the profile. No part has more of a strip than there is of it.
+
+    Parameters
+    ----------
+    distance : (n, K) float32
+        Signed, negative inside, in widths, at the parts of each sample.
+    width : (n,) float32
+        What each sample covers, in widths.
+    depth, profile, table
+        As in `profile_rows`.
+    thin : float
+        Twice the greatest distance from the edge within the form, in widths.
+    summed : (m,) float64
+        The area below the custom profile up to each entry of its table.
+    out : (n,) float32
+        Filled, 0 to 1.
+    """
+    full = risen(1.0, profile, table, summed)
+    for k in range(out.shape[0]):
+        parts = distance.shape[1]
+        part = np.float64(width[k]) / math.sqrt(parts)
+        half = 0.5 * part / depth
+        most, total = full * thin / part, 0.0
+        for n in range(parts):
+            t = -np.float64(distance[k, n]) / depth
+            if t > -half:
+                above = risen(t + half, profile, table, summed) - risen(t - half, profile, table, summed)
+                total += min(above / (2.0 * half), most)
+        out[k] = total / parts
+
+
+@kernel
+def mean_covers(distance, width, softness, thin, out):  # type: ignore[no-untyped-def]
+    """The mean cover of a form over samples, each looked at in parts: (n,) float32, 0 to 1.
+
+    Parameters
+    ----------
+    distance, width, thin, out
+        As in `mean_heights`.
+    softness : float32
+        As in `mask_rows`.
+    """
+    for k in range(out.shape[0]):
+        parts = distance.shape[1]
+        part = width[k] / np.float32(math.sqrt(parts))
+        most, total = thin / part, 0.0
+        for n in range(parts):
+            total += min(np.float64(cover(distance[k, n], max(part, softness))), most)
+        out[k] = total / parts
 
 
 @kernel

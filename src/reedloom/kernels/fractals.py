@@ -18,12 +18,23 @@ from reedloom.kernels.jit import inlined, kernel
 
 @dataclass(slots=True)
 class SumState:
-    """A block of rows on its way through the octaves."""
+    """A block of rows on its way through the octaves.
+
+    Attributes
+    ----------
+    value, weight : (n, W) float32
+    offset, ridge_gain : float
+        As the definitions have them.
+    lasting : float
+        How far a hybrid sum's weights leave out that octaves fade, 0 to 1: at 0 they fade as defined, and
+        fine octaves are all but lost where the noise is smooth.
+    """
 
     value: np.ndarray
     weight: np.ndarray
     offset: float
     ridge_gain: float
+    lasting: float = 0.0
     first: bool = True
 
 
@@ -36,26 +47,37 @@ def _held(value):  # type: ignore[no-untyped-def]
     return min(max(value, -LARGEST), LARGEST)
 
 
+@inlined
+def _mean_away(noise, lost):  # type: ignore[no-untyped-def]
+    """How far noise is from 0 on average over a sample, which has lost a part of such a deviation."""
+    if lost <= np.float32(1e-3):
+        return abs(noise)
+    part = noise / (lost * np.float32(math.sqrt(2.0)))
+    near = lost * np.float32(math.sqrt(2.0 / math.pi)) * np.float32(math.exp(-part * part))
+    return near + noise * np.float32(math.erf(part))
+
+
 @kernel
-def _fbm(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
-    amplitude, share, _, _ = numbers
+def _fbm(value, weight, noise, lost, first, numbers):  # type: ignore[no-untyped-def]
+    amplitude, share, _, _, _ = numbers
     by = amplitude * share
     for k in range(noise.shape[0]):
         value[k] = _held(value[k] + noise[k] * by)
 
 
 @kernel
-def _turbulence(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
-    amplitude, share, _, _ = numbers
+def _turbulence(value, weight, noise, lost, first, numbers):  # type: ignore[no-untyped-def]
+    amplitude, share, _, _, _ = numbers
     by = amplitude * share
     for k in range(noise.shape[0]):
-        value[k] = _held(value[k] + abs(noise[k]) * by)
+        away = _mean_away(noise[k], lost[k % lost.shape[0]])
+        value[k] = _held(value[k] + away * by)
 
 
 @kernel
-def _multifractal(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
+def _multifractal(value, weight, noise, lost, first, numbers):  # type: ignore[no-untyped-def]
     # A last, partial octave is mixed towards the factor 1, which changes nothing.
-    amplitude, share, offset, _ = numbers
+    amplitude, share, offset, _, _ = numbers
     one = np.float32(1.0)
     for k in range(noise.shape[0]):
         before = one if first else value[k]
@@ -63,38 +85,44 @@ def _multifractal(value, weight, noise, first, numbers):  # type: ignore[no-unty
 
 
 @kernel
-def _hybrid_multifractal(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
-    amplitude, share, offset, _ = numbers
+def _hybrid_multifractal(value, weight, noise, lost, first, numbers):  # type: ignore[no-untyped-def]
+    amplitude, share, offset, _, fading = numbers
     for k in range(noise.shape[0]):
-        signal = (noise[k] + offset) * amplitude
+        signal = noise[k] + offset
         if first:
-            value[k], weight[k] = _held(signal), _held(signal)
+            value[k], weight[k] = _held(signal * amplitude), _held(signal * fading)
         else:
             least = min(weight[k], np.float32(1.0))
-            value[k] = _held(value[k] + share * least * signal)
-            weight[k] = _held(least * signal)
+            value[k] = _held(value[k] + share * least * signal * amplitude)
+            weight[k] = _held(least * signal * fading)
 
 
 @kernel
-def _heterogeneous_terrain(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
-    amplitude, share, offset, _ = numbers
+def _heterogeneous_terrain(value, weight, noise, lost, first, numbers):  # type: ignore[no-untyped-def]
+    amplitude, share, offset, _, _ = numbers
     for k in range(noise.shape[0]):
         signal = noise[k] + offset
         value[k] = _held(signal if first else value[k] + share * signal * amplitude * value[k])
 
 
 @kernel
-def _ridged_multifractal(value, weight, noise, first, numbers):  # type: ignore[no-untyped-def]
-    amplitude, share, offset, ridge_gain = numbers
+def _ridged_multifractal(value, weight, noise, lost, first, numbers):  # type: ignore[no-untyped-def]
+    amplitude, share, offset, ridge_gain, _ = numbers
     by = amplitude * share
     one, zero = np.float32(1.0), np.float32(0.0)
     for k in range(noise.shape[0]):
-        ridge = offset - abs(noise[k])
-        signal = ridge * ridge * (one if first else weight[k])
+        left = lost[k % lost.shape[0]]
+        ridge = offset - _mean_away(noise[k], left)
+        # The mean of the square, where a part of the noise is finer than the sample.
+        more = noise[k] * noise[k] + left * left - (offset - ridge) * (offset - ridge)
+        signal = (ridge * ridge + more) * (one if first else weight[k])
         value[k] = _held(value[k] + signal * by)
         weight[k] = min(max(signal * ridge_gain, zero), one)
 
 
+NOTHING_LOST = np.zeros(1, np.float32)
+FOLDED = ("turbulence", "ridged multifractal")
+"""The sums that fold the noise, so that its finest part leaves more than its mean of nothing."""
 SUMS = {
     "fBm": _fbm,
     "turbulence": _turbulence,
@@ -103,11 +131,13 @@ SUMS = {
     "heterogeneous terrain": _heterogeneous_terrain,
     "ridged multifractal": _ridged_multifractal,
 }
-"""Each takes an octave's noise into (n,) values and weights; it is told whether that is the first one, its
-amplitude and share, and the sum's offset and ridge gain."""
+"""Each takes an octave's noise into (n,) values and weights; it is told what of it is lost, whether it is the
+first, its amplitude and share, the sum's offset and ridge gain, and by how much weights fade."""
 
 
-def add_octave(how: str, state: SumState, noise: np.ndarray, octave: Octave) -> None:
+def add_octave(
+    how: str, state: SumState, noise: np.ndarray, octave: Octave, lost: np.ndarray | None = None
+) -> None:
     """Take one octave's noise (standard deviation about 0.25) into the sum `how`, one of SUMS.
 
     Parameters
@@ -119,10 +149,14 @@ def add_octave(how: str, state: SumState, noise: np.ndarray, octave: Octave) -> 
     noise : (n, W) float32
         With a mean of 0.
     octave : Octave
+    lost : (n, W) or (1, 1) float32, optional
+        The deviation of what is finer in the octave than a sample: folded, as in a ridge, it still counts.
     """
-    numbers = (octave.amplitude, octave.share, state.offset, state.ridge_gain)
+    left = NOTHING_LOST if lost is None else lost.reshape(-1)
+    fading = octave.amplitude ** (1 - state.lasting)
+    numbers = (octave.amplitude, octave.share, state.offset, state.ridge_gain, fading)
     flat = (array.reshape(-1) for array in (state.value, state.weight, noise))
-    SUMS[how](*flat, state.first, tuple(np.float32(number) for number in numbers))
+    SUMS[how](*flat, left, state.first, tuple(np.float32(number) for number in numbers))
     state.first = False
 
 

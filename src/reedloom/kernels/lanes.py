@@ -70,7 +70,7 @@ def read_linear(b, source, pairs, line, x, width, height, channels, opening):  #
 
 @lowered
 def read_spline(b, source, pairs, line, x, width, height, channels, opening):  # type: ignore[no-untyped-def]
-    """Read samples x to x + 15 of a row through Catmull-Rom splines over 4 × 4 samples.
+    """Read samples x to x + 15 of a row through Catmull-Rom splines over 4 × 4, held within the middle 2 × 2.
 
     Parameters
     ----------
@@ -86,11 +86,15 @@ def read_spline(b, source, pairs, line, x, width, height, channels, opening):  #
     across, along = v.spline_weights(run.across), v.spline_weights(run.along)
     with b.if_else(run.is_grey) as (grey, colour):
         with grey:
-            fours = []
+            fours, least, most = [], [], []
             for lane in range(LANES):
                 rows = [v.four(run.row(row), run.at[lane], 0) for row in range(4)]
                 fours.append(v.weigh([v.lane(share, lane) for share in along], rows))
-            b.store(v.weigh(across, v.turned(fours)), v.pointer(line, x), align=4)
+                least.append(v.lower(rows[1], rows[2]))
+                most.append(v.higher(rows[1], rows[2]))
+            total = v.weigh(across, v.turned(fours))
+            held = v.hold(total, v.turned(least)[1:3], v.turned(most)[1:3])
+            b.store(held, v.pointer(line, x), align=4)
         with colour:
             for lane in range(LANES):
                 shares = [v.lane(share, lane) for share in along]
@@ -98,7 +102,10 @@ def read_spline(b, source, pairs, line, x, width, height, channels, opening):  #
                     [v.four(run.row(row), run.at[lane], 4 * third) for row in range(4)] for third in range(3)
                 ]
                 pixels = v.cut([v.weigh(shares, third) for third in rows])
-                run.put(lane, v.weigh([v.lane(share, lane) for share in across], pixels))
+                least = v.cut([v.lower(third[1], third[2]) for third in rows])
+                most = v.cut([v.higher(third[1], third[2]) for third in rows])
+                total = v.weigh([v.lane(share, lane) for share in across], pixels)
+                run.put(lane, v.hold(total, least[1:3], most[1:3]))
     return run.across_seam
 
 
@@ -223,6 +230,18 @@ class Vectors:
         for share, part in zip(shares[1:], parts[1:], strict=True):
             total = self.all_of("fmuladd", share, part, total)
         return total
+
+    def lower(self, first: Any, second: Any) -> Any:
+        """The lower of two numbers in each lane."""
+        return self.b.select(self.b.fcmp_ordered("<", first, second), first, second)
+
+    def higher(self, first: Any, second: Any) -> Any:
+        """The higher of two numbers in each lane."""
+        return self.b.select(self.b.fcmp_ordered(">", first, second), first, second)
+
+    def hold(self, value: Any, least: list[Any], most: list[Any]) -> Any:
+        """A value held between the lower of two and the higher of two others."""
+        return self.lower(self.higher(value, self.lower(*least)), self.higher(*most))
 
     def spline_weights(self, t: Any) -> list[Any]:
         """The shares of four samples in a Catmull-Rom spline between the middle two."""

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -16,9 +17,11 @@ import numpy as np
 from reedloom.kernels.cells import GridColumns
 from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.kept import COUNT, kept_few
 from reedloom.kernels.lanes import LANES
 from reedloom.kernels.lattice_lanes import add_corners
 from reedloom.kernels.places import FINE, reads_of, way
+from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
 
 GRADIENT_DEVIATION = 0.2520
 """Standard deviation of one octave of gradient noise (measured, in lattice units)."""
@@ -32,6 +35,8 @@ AT_ONCE = 2048
 """Readings of fine samples that are made together."""
 LIMIT = 0.6
 """Octaves with so many cells a sample or more add nothing."""
+KEPT = 2**14
+"""Corners of a lattice up to which its table is kept for the next evaluation: those of small maps."""
 TABLE = 1024
 """Lattices finer than this reuse their corners after so many cells, which bounds the memory."""
 
@@ -42,22 +47,22 @@ class Lattice:
 
     Attributes
     ----------
+    seed : int
+        Of the corners.
     columns, rows : int
         Cells across and down the tile.
     shift : (float, float)
         Random offset in cells, so that the corners of several octaves do not fall together.
-    phases : (min(rows, TABLE), min(columns, TABLE), 2) float32
-        Each corner's phase (0..1), and how often it turns while evolution goes from 0 to 1.
     is_value : bool
         Value noise rather than gradient noise.
     fade : int
         One of FADES.
     """
 
+    seed: int
     columns: int
     rows: int
     shift: tuple[float, float]
-    phases: np.ndarray
     is_value: bool
     fade: int = 0
 
@@ -66,7 +71,8 @@ class Lattice:
         """Random corners.
 
         Gradients turn once, twice, or back while evolution goes from 0 to 1; values swing once or
-        twice through their range. So noise changes without moving and comes back to itself after
+        twice through their range, as many up as down, so that the mean stays. So noise changes
+        without moving and comes back to itself after
         every whole step of evolution.
 
         Parameters
@@ -76,11 +82,16 @@ class Lattice:
         fade : int
             One of FADES.
         """
-        bits = hash_lattice(seed, min(columns, TABLE), min(rows, TABLE))
-        choices = np.array([1.0, 2.0, 1.0, 2.0] if is_value else [-2.0, -1.0, 1.0, 2.0])
-        phases = np.stack([(bits >> np.uint32(8)) / 2.0**24, choices[bits & np.uint32(3)]], axis=-1)
         shift = (hash_seed(seed, 101) / 2**31, hash_seed(seed, 202) / 2**31)
-        return cls(columns, rows, shift, phases.astype(np.float32), is_value, fade)
+        return cls(seed, columns, rows, shift, is_value, fade)
+
+    @property
+    def phases(self) -> np.ndarray:
+        """Each corner's phase (0..1), and how often it turns: (rows, columns, 2) float32, TABLE at most."""
+        return _phases(self.seed, *self._table(), self.is_value)
+
+    def _table(self) -> tuple[int, int]:
+        return min(self.columns, TABLE), min(self.rows, TABLE)
 
     def moved(self, u: float, v: float) -> Lattice:
         """The same lattice read so many tiles further on."""
@@ -97,18 +108,64 @@ class Lattice:
         -------
         (rows + 1, columns + 1, 1) float32 values, or (rows + 1, columns + 1, 2) float32 slopes in u and v
         """
-        phase, turns = self.phases[..., 0], self.phases[..., 1]
-        if self.is_value:
-            planes = (0.5 - np.abs((phase + 2 * turns * np.float32(evolution % 1.0)) % 2 - 1))[..., None]
-        else:
-            angle = (2 * math.pi) * (phase + turns * np.float32(evolution % 1.0))
-            planes = np.stack([np.cos(angle), np.sin(angle)], axis=-1)
-        return np.pad(planes.astype(np.float32), ((0, 1), (0, 1), (0, 0)), mode="wrap")
+        return _planes(self.seed, *self._table(), self.is_value, evolution % 1.0)
 
     def corners(self, evolution: float | None) -> Corners:
         """For the loops: planes after so much evolution, or phases where each sample has its own."""
         table = self.phases if evolution is None else self.planes(evolution)
         return Corners(table, self.columns, self.rows, *self.shift, self.fade)
+
+
+@kept_few(KEPT)
+def _phases(seed: int, columns: int, rows: int, is_value: bool) -> np.ndarray:
+    """Each corner's phase, and how often it turns: (rows, columns, 2) float32."""
+    bits = hash_lattice(seed, columns, rows)
+    phases = np.empty((rows, columns, 2), np.float32)
+    choices = [1.0, 2.0, -1.0, -2.0] if is_value else [-2.0, -1.0, 1.0, 2.0]
+    fill_phases(bits, np.array(choices, np.float32), phases)
+    return phases
+
+
+@kernel
+def fill_phases(bits, choices, phases):  # type: ignore[no-untyped-def]
+    """Make phases of a lattice's bits: (rows, columns, 2) float32; `choices` : (4,) how often they turn."""
+    for j in range(bits.shape[0]):
+        line, out = bits[j], phases[j]
+        for i in range(bits.shape[1]):
+            out[i, 0] = np.float32(np.int32(line[i] >> np.uint32(8))) * np.float32(2.0**-24)
+            out[i, 1] = choices[line[i] & np.uint32(3)]
+
+
+@kept_few(KEPT)
+def _planes(seed: int, columns: int, rows: int, is_value: bool, evolution: float) -> np.ndarray:
+    """See `Lattice.planes`."""
+    planes = np.empty((rows + 1, columns + 1, 1 if is_value else 2), np.float32)
+    phases = _phases(seed, columns, rows, is_value)
+    (fill_values if is_value else fill_slopes)(phases, np.float32(evolution), planes[:rows, :columns])
+    planes[rows, :columns] = planes[0, :columns]
+    planes[:, columns] = planes[:, 0]
+    return planes
+
+
+@kernel
+def fill_values(phases, evolution, planes):  # type: ignore[no-untyped-def]
+    """The value of each corner after some evolution, 0 to 1: (rows, columns, 1) float32."""
+    for j in range(phases.shape[0]):
+        line, out = phases[j], planes[j]
+        for i in range(phases.shape[1]):
+            swung = line[i, 0] + np.float32(2) * line[i, 1] * evolution
+            swung -= np.float32(2) * np.floor(swung * np.float32(0.5))
+            out[i, 0] = np.float32(0.5) - abs(swung - np.float32(1))
+
+
+@kernel
+def fill_slopes(phases, evolution, planes):  # type: ignore[no-untyped-def]
+    """The gradient of each corner after some evolution, of length 1: (rows, columns, 2) float32."""
+    for j in range(phases.shape[0]):
+        line, out = phases[j], planes[j]
+        for i in range(phases.shape[1]):
+            turn = line[i, 0] + line[i, 1] * evolution
+            out[i, 0], out[i, 1] = cosine_of_turn(turn), sine_of_turn(turn)
 
 
 class Corners(NamedTuple):
@@ -151,11 +208,16 @@ class FadedColumns(NamedTuple):
     @classmethod
     def of(cls, lattice: Lattice, width: int) -> FadedColumns:
         """For rows of `width` samples."""
-        columns = GridColumns.of(lattice.columns, width, lattice.shift[0])
-        faded = np.zeros_like(columns.fractions)
-        for power in FADE_POWERS[lattice.fade][::-1]:
-            faded = (faded + power) * columns.fractions
-        return cls(columns, faded)
+        return _faded_columns(lattice.columns, lattice.shift[0], lattice.fade, width)
+
+
+@lru_cache(COUNT)
+def _faded_columns(count: int, shift: float, fade: int, width: int) -> FadedColumns:
+    columns = GridColumns.of(count, width, shift)
+    faded = np.zeros_like(columns.fractions)
+    for power in FADE_POWERS[fade][::-1]:
+        faded = (faded + power) * columns.fractions
+    return FadedColumns(columns, faded)
 
 
 @inlined

@@ -6,17 +6,21 @@ function that adds rows of it. So sums of octaves know nothing of lattices, cell
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache as once
 from typing import NamedTuple
 
 import numpy as np
 
 from reedloom.kernels.cells import CELL_LIMIT, EUCLID, Cells, cell_points, cell_rows, swings
+from reedloom.kernels.jit import kernel
 from reedloom.kernels.lattice import (
     GRADIENT_DEVIATION,
     LIMIT,
     VALUE_DEVIATION,
+    Corners,
     FadedColumns,
     Lattice,
     add_lattice_places,
@@ -185,9 +189,11 @@ class Reader:
 
         def add_rows(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
             band = Band.of(self, y0, y1)
+            if cells * float(band.footprint.min()) >= LIMIT * 2**MOST_SPLITS:
+                return
             if band.place is not None:
                 _add_placed(add, spread, amount, out, band, fineness)
-            elif cells * float(band.footprint.min()) < LIMIT * 2**MOST_SPLITS:
+            else:
                 _add_split(add, amount, out, band, fineness.finest, 0)
 
         return add_rows
@@ -204,25 +210,33 @@ class Reader:
 
             return add_turning, None
         if self.place is not None:
-            corners = lattice.corners(self.evolution)
+            evolution = self.evolution
+
+            @once  # only where needed: an octave beyond all samples has the largest table
+            def corners() -> Corners:
+                return lattice.corners(evolution)
 
             def add_placed(amount: float, out: np.ndarray, band: Band) -> None:
                 where = (band.place, band.footprint)
-                add_lattice_places(corners, finest, *where, np.float32(amount), out)
+                add_lattice_places(corners(), finest, *where, np.float32(amount), out)
 
             def add_spread(amount: float, out: np.ndarray, band: Band, fineness: Fineness) -> None:
                 where = (band.around, band.y0, band.footprint)
-                add_lattice_spread(corners, tuple(fineness), *where, np.float32(amount), out)
+                add_lattice_spread(corners(), tuple(fineness), *where, np.float32(amount), out)
 
             return add_placed, add_spread
         moved = lattice.moved(*self.offset)
-        gridded = moved.corners(self.evolution)
-        grids = {n * self.width: FadedColumns.of(moved, n * self.width) for n in (1, 2, 4)}
+        evolution = self.evolution
+
+        @once
+        def gridded() -> Corners:
+            return moved.corners(evolution)
 
         def add_gridded(amount: float, out: np.ndarray, band: Band) -> None:
             per_sample = max(lattice.columns / band.width, lattice.rows / band.height)
             share = np.float32(octave_weight(np.float32(per_sample)) * amount)
-            add_lattice_rows(gridded, grids[band.width], band.height, share, out, band.y0, band.y1)
+            columns = FadedColumns.of(moved, band.width)
+            add_lattice_rows(gridded(), columns, band.height, share, out, band.y0, band.y1)
 
         return add_gridded, None
 
@@ -251,7 +265,7 @@ def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest:
         return
     fine = np.zeros((2 * out.shape[0], 2 * out.shape[1]), np.float32)
     _add_split(add, amount, fine, band.split(), finest, splits + 1)
-    out += average_fours(fine)
+    add_fours(fine, 1, out)
 
 
 def _add_placed(
@@ -308,7 +322,26 @@ def clear_share(cells: float, footprint: np.ndarray) -> np.ndarray:
 
 def average_fours(fine: np.ndarray) -> np.ndarray:
     """Each 2×2 block's mean: (2n, 2W, ...) to (n, W, ...)."""
-    return (fine[::2, ::2] + fine[::2, 1::2] + fine[1::2, ::2] + fine[1::2, 1::2]) * np.float32(0.25)
+    out = np.zeros((fine.shape[0] // 2, fine.shape[1] // 2, *fine.shape[2:]), np.float32)
+    lines = np.ascontiguousarray(fine, np.float32).reshape(len(fine), -1)
+    add_fours(lines, math.prod(fine.shape[2:]), out.reshape(len(out), -1))
+    return out
+
+
+@kernel
+def add_fours(fine, values, out):  # type: ignore[no-untyped-def]
+    """Add each 2×2 block's mean to rows of a map: (2n, 2W values) to (n, W values), both contiguous."""
+    for y in range(out.shape[0]):
+        upper, lower, line = fine[2 * y], fine[2 * y + 1], out[y]
+        if values == 1:  # its own loop, which becomes vectors
+            for x in range(out.shape[1]):
+                total = (upper[2 * x] + upper[2 * x + 1]) + (lower[2 * x] + lower[2 * x + 1])
+                line[x] += total * np.float32(0.25)
+            continue
+        for x in range(out.shape[1]):
+            left = x // values * 2 * values + x % values
+            total = (upper[left] + upper[left + values]) + (lower[left] + lower[left + values])
+            line[x] += total * np.float32(0.25)
 
 
 @dataclass(frozen=True, slots=True)

@@ -369,6 +369,9 @@ def _read_nearest(map: np.ndarray, place: np.ndarray, out: np.ndarray) -> None:
 def sample_rows(source, place, out, spline, y0, y1):  # type: ignore[no-untyped-def]
     """Read a map at given places: between four samples, or through splines over sixteen; the border wraps.
 
+    Splines are held within the four samples about a place, so that no edge rings and nothing grows however
+    often a map is read anew.
+
     Grey and colour maps are read many samples at once, but for those that lie across the source's seam.
 
     Parameters
@@ -424,7 +427,8 @@ def _read_one(source, place, spline, out):  # type: ignore[no-untyped-def]
             for column, share in zip((i0, i, i2, i3), across):  # noqa: B905 - Numba knows no strict
                 down = along[0] * source[j0, column, c] + along[1] * source[j, column, c]
                 total += share * (down + along[2] * source[j2, column, c] + along[3] * source[j3, column, c])
-            out[c] = total
+            p, q, r, s = source[j, i, c], source[j2, i, c], source[j, i2, c], source[j2, i2, c]
+            out[c] = min(max(total, min(p, q, r, s)), max(p, q, r, s))
         return
     for c in range(channels):
         a, b = source[j, i, c], source[j2, i, c]

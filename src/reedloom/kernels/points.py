@@ -112,7 +112,8 @@ def draw_courses(paths: np.ndarray, width: int, height: int) -> np.ndarray:
     part = np.concatenate([np.arange(n) / n for n in steps]) if len(steps) else np.zeros(0)
     which = np.repeat(np.arange(len(joined)), steps)
     u, v = paths["u"][joined][which] + part * du[which], paths["v"][joined][which] + part * dv[which]
-    _dots(out, u * width, v * height, np.full(len(u), 0.9), np.ones(len(u)))
+    broad = np.clip(0.9 * paths["width"][joined][which], 0.3, 3.0)
+    _dots(out, u * width, v * height, broad, np.clip(paths["height"][joined][which], 0.25, 1))
     return out
 
 

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from reedloom.kernels.hashing import Check, no_check
+from reedloom.kernels.jit import kernel
 
 
 def resize_axis(map: np.ndarray, count: int, repeats: float, axis: int) -> np.ndarray:
@@ -25,26 +28,52 @@ def resize_axis(map: np.ndarray, count: int, repeats: float, axis: int) -> np.nd
     -------
     the map with `count` samples along the axis
     """
-    source = np.moveaxis(map, axis, 0)
-    n = len(source)
-    covered = n * repeats / count
-    if covered < 1:
-        at = (np.arange(count) + 0.5) * covered - 0.5
-        first = np.floor(at).astype(np.int64)
-        part = (at - first).astype(np.float32).reshape(-1, *([1] * (source.ndim - 1)))
-        made = source[first % n] + part * (source[(first + 1) % n] - source[first % n])
-    else:
-        summed = np.concatenate(
-            [np.zeros_like(source[:1], np.float64), np.cumsum(source, axis=0, dtype=np.float64)]
-        )
-        ends = np.arange(count + 1) * covered
-        turn, rest = np.divmod(ends, n)
-        whole = np.minimum(rest.astype(np.int64), n - 1)
-        part = (rest - whole).reshape(-1, *([1] * (source.ndim - 1)))
-        at_ends = summed[whole] + part * (summed[whole + 1] - summed[whole])
-        at_ends += turn.reshape(part.shape) * summed[-1]
-        made = np.diff(at_ends, axis=0) / covered
-    return np.ascontiguousarray(np.moveaxis(made, 0, axis), np.float32)
+    before, n, after = math.prod(map.shape[:axis]), map.shape[axis], math.prod(map.shape[axis + 1 :])
+    source = np.ascontiguousarray(map, np.float32).reshape(before, n, after)
+    out = np.empty((*map.shape[:axis], count, *map.shape[axis + 1 :]), np.float32)
+    resize_lines(source, n * repeats / count, np.empty((n + 1, after)), out.reshape(before, count, after))
+    return out
+
+
+@kernel
+def resize_lines(source, covered, summed, out):  # type: ignore[no-untyped-def]
+    """Bring the middle axis of (a, n, b) to that of `out`, (a, count, b).
+
+    Parameters
+    ----------
+    covered : float
+        How many old samples a new one covers.
+    summed : (n + 1, b) float64
+        Room for sums from a line's beginning.
+    """
+    n = source.shape[1]
+    before = np.empty(source.shape[2])
+    for line in range(source.shape[0]):
+        old, new = source[line], out[line]
+        if covered < 1:
+            for i in range(new.shape[0]):
+                at = (i + 0.5) * covered - 0.5
+                first = int(np.floor(at))
+                part = np.float32(at - first)
+                left, right = old[first % n], old[(first + 1) % n]
+                for k in range(left.shape[0]):
+                    new[i, k] = left[k] + part * (right[k] - left[k])
+            continue
+        summed[0] = 0
+        for i in range(n):
+            for k in range(old.shape[1]):
+                summed[i + 1, k] = summed[i, k] + old[i, k]
+        before[:] = 0
+        for i in range(new.shape[0]):
+            end = (i + 1) * covered
+            turns = np.floor(end / n)
+            whole = min(int(end - turns * n), n - 1)
+            part_of_one = end - turns * n - whole
+            for k in range(old.shape[1]):
+                sum_here = summed[whole, k] + part_of_one * (summed[whole + 1, k] - summed[whole, k])
+                sum_here += turns * summed[n, k]
+                new[i, k] = (sum_here - before[k]) / covered
+                before[k] = sum_here
 
 
 STRETCH = 2**17

@@ -268,6 +268,14 @@ def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignor
                     x += run
 
 
+@inlined
+def _within(i, cells):  # type: ignore[no-untyped-def]
+    """An index from 0 up, wrapped; a division for each sample would take longer than all else."""
+    while i >= cells:
+        i -= cells
+    return np.uint64(i)
+
+
 @kernel
 def rest_stamps(order, stamps, share, underside, ground, lift):  # type: ignore[no-untyped-def]
     """Find how high each stamp comes to lie on those before it, and leave its top in `ground`.
@@ -289,7 +297,7 @@ def rest_stamps(order, stamps, share, underside, ground, lift):  # type: ignore[
     """
     (texels, starts, columns, rows), ways, places, scale = stamps
     cells = ground.shape[0]
-    tops = np.empty(1024, np.float32)
+    tops, spans = np.empty(1024, np.float32), np.empty((64, 2), np.int64)
     for k in order:
         a, b, c, d = ways[k, 0], ways[k, 1], ways[k, 2], ways[k, 3]
         cx, cy = places[k, 0], places[k, 1]
@@ -297,40 +305,38 @@ def rest_stamps(order, stamps, share, underside, ground, lift):  # type: ignore[
         middle_y = rows[k] * 0.5 + 0.5
         x0, x1 = int(np.ceil(cx - ways[k, 4] - 0.5)), int(np.floor(cx + ways[k, 4] - 0.5))
         y0, y1 = int(np.ceil(cy - ways[k, 5] - 0.5)), int(np.floor(cy + ways[k, 5] - 0.5))
-        across = x1 - x0 + 1
-        if across * (y1 - y0 + 1) > tops.shape[0]:
-            tops = np.empty(across * (y1 - y0 + 1), np.float32)
+        across, down = x1 - x0 + 1, y1 - y0 + 1
+        if across * down > tops.shape[0]:
+            tops = np.empty(across * down, np.float32)
+        if down > spans.shape[0]:
+            spans = np.empty((down, 2), np.int64)
         highest = np.float32(0)
         touch = np.float32(0)
-        for y in range(y0, y1 + 1):
+        begin = x0 % cells
+        for j in range(down):
+            y = y0 + j
             dy = y + 0.5 - cy
             line = ground[y % cells]
             start_x = middle_x + b * dy + a * (x0 + 0.5 - cx)
             start_y = middle_y + d * dy + c * (x0 + 0.5 - cx)
             left, right = _span(start_x, a, columns[k] + 0.99, 0.0, across - 1.0)
             left, right = _span(start_y, c, rows[k] + 0.99, left, right)
-            for x in range(across):
-                at = (y - y0) * across + x
+            spans[j, 0], spans[j, 1] = int(np.ceil(left)), int(np.floor(right)) + 1
+            for x in range(spans[j, 0], spans[j, 1]):
+                at = np.uint64(j * across + x)
                 tops[at] = 0
-                if x < left or x > right:
-                    continue
-                h, m = _read(
-                    texels,
-                    starts[k],
-                    columns[k] + 2,
-                    np.float32(start_x + a * x),
-                    np.float32(start_y + c * x),
-                )
+                tx, ty = np.float32(start_x + a * x), np.float32(start_y + c * x)
+                h, m = _read(texels, starts[k], columns[k] + 2, tx, ty)
                 if m >= np.float32(0.5):
                     top = h / m * scale[k]
                     tops[at] = top
                     highest = max(highest, top)
-                    touch = max(touch, line[(x0 + x) % cells] + underside * top)
+                    touch = max(touch, line[_within(begin + x, cells)] + underside * top)
         lift[k] = share * max(np.float32(0), touch - underside * highest)
-        for y in range(y0, y1 + 1):
-            line = ground[y % cells]
-            for x in range(across):
-                top = tops[(y - y0) * across + x]
+        for j in range(down):
+            line = ground[(y0 + j) % cells]
+            for x in range(spans[j, 0], spans[j, 1]):
+                top = tops[np.uint64(j * across + x)]
                 if top > 0:
-                    i = (x0 + x) % cells
+                    i = _within(begin + x, cells)
                     line[i] = max(line[i], top + lift[k])

@@ -83,7 +83,8 @@ class Kinds:
         try:
             return self.known[kind_id]
         except KeyError:
-            raise unknown("node kind", kind_id, self.known) from None
+            words = {kind.id: (kind.label, *kind.synonyms) for kind in self}
+            raise unknown("node kind", kind_id, self.known, known_as=words) from None
 
     def exact(self, kind_id: str, version: int) -> Kind | None:
         """The kind in just that version, if it is here."""

@@ -69,6 +69,12 @@ FAMILIES: dict[str, Family] = {
             _rows("##...... .##..... ..##.... ...##... ....##.. .....##. ..##.... .##....."),
         ),
         Family(
+            "vector",
+            "Vector",
+            "Ways to move and to face",
+            _rows("#...#... ##..##.. ###.###. ####.... #####... ####.... ###.###. ##..##.."),
+        ),
+        Family(
             "height",
             "Height",
             "Work on surfaces",
@@ -80,6 +86,12 @@ FAMILIES: dict[str, Family] = {
             "In and out",
             "Numbers, pictures, maps",
             _rows("######## #......# #.####.# #.#..#.# #.#..#.# #.####.# #......# ########"),
+        ),
+        Family(
+            "motif",
+            "Motif",
+            "Made of other nodes, here or in the swatch book",
+            _rows("###..... #.#..... ###.###. ....#.#. .###.### .#.#.... .###.... ........"),
         ),
     )
 }

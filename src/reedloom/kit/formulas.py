@@ -18,6 +18,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.errors import ReedError
+from reedloom.kit.map_formulas import MAP_FUNCTIONS
 
 LENGTH_LIMIT = 400
 NODE_LIMIT = 200
@@ -96,19 +97,23 @@ class Formula:
         Raises
         ------
         ReedError
-            If it divides by the number 0.
+            If it divides by the number 0, or puts a vector and a colour together.
         """
         with np.errstate(all="ignore"):
             try:
                 raw = eval(self.code, {"__builtins__": {}, **_ENVIRONMENT}, dict(values))
             except ZeroDivisionError:
                 raise ReedError("The formula has no value: a division by 0.") from None
+            except ValueError:
+                raise ReedError(
+                    "The formula puts a vector and a colour together; take parts, as in red(a) or across(a)."
+                ) from None
             return np.clip(np.nan_to_num(raw, nan=0.0, posinf=LARGEST, neginf=-LARGEST), -LARGEST, LARGEST)
 
 
 @lru_cache(512)
-def read_formula(text: str, names: frozenset[str] = frozenset()) -> Formula:
-    """Read a formula over the inputs `names`.
+def read_formula(text: str, names: frozenset[str] = frozenset(), of_maps: bool = False) -> Formula:
+    """Read a formula over the inputs `names`; one of maps has `MAP_FUNCTIONS` too.
 
     Raises
     ------
@@ -127,7 +132,7 @@ def read_formula(text: str, names: frozenset[str] = frozenset()) -> Formula:
         raise FormulaError(_syntax_reason(source, error), min(max(at, 0), len(text) - 1)) from None
     except (RecursionError, MemoryError):
         raise FormulaError("the formula is nested too deeply", 0) from None
-    checker = _Checker(names)
+    checker = _Checker(names, FUNCTIONS | MAP_FUNCTIONS if of_maps else FUNCTIONS)
     body = checker.check(tree.body)
     code = compile(ast.fix_missing_locations(ast.Expression(body)), "<formula>", "eval")
     return Formula(text, code, frozenset(checker.used))
@@ -184,15 +189,15 @@ _ENVIRONMENT: dict[str, Any] = {
     "_and": _as_numbers(np.logical_and), "_or": _as_numbers(np.logical_or),
     "_not": lambda a: _as_numbers(np.equal)(a, 0),
     "_neg": np.negative,
-    **{f"_f_{name}": function for name, (function, _, _) in FUNCTIONS.items()},
+    **{f"_f_{name}": function for name, (function, _, _) in {**FUNCTIONS, **MAP_FUNCTIONS}.items()},
 }  # fmt: skip
 
 
 class _Checker:
     """Turns a parsed expression into calls of the functions above, or says what it will not have."""
 
-    def __init__(self, names: Iterable[str]) -> None:
-        self.names = frozenset(names)
+    def __init__(self, names: Iterable[str], functions: Mapping[str, tuple[Any, int, int]]) -> None:
+        self.names, self.functions = frozenset(names), functions
         self.used: set[str] = set()
         self.count = 0
 
@@ -225,7 +230,7 @@ class _Checker:
         if node.id in CONSTANTS:
             return ast.Constant(CONSTANTS[node.id])
         known = ", ".join(sorted(self.names | CONSTANTS.keys()))
-        hint = f"; write {node.id}(...)" if node.id in FUNCTIONS else f"; there is: {known}"
+        hint = f"; write {node.id}(...)" if node.id in self.functions else f"; there is: {known}"
         raise FormulaError(f"'{node.id}' is unknown here{hint}", at)
 
     def _binop(self, node: ast.BinOp, at: int) -> ast.expr:
@@ -270,10 +275,10 @@ class _Checker:
         return _call("_where", self.check(node.test), self.check(node.body), self.check(node.orelse))
 
     def _call(self, node: ast.Call, at: int) -> ast.expr:
-        if not isinstance(node.func, ast.Name) or node.func.id not in FUNCTIONS:
+        if not isinstance(node.func, ast.Name) or node.func.id not in self.functions:
             shown = node.func.id if isinstance(node.func, ast.Name) else "this"
-            raise FormulaError(f"there is no function '{shown}'; there is: {', '.join(FUNCTIONS)}", at)
-        _, least, most = FUNCTIONS[node.func.id]
+            raise FormulaError(f"there is no function '{shown}'; there is: {', '.join(self.functions)}", at)
+        _, least, most = self.functions[node.func.id]
         starred = any(isinstance(a, ast.Starred) for a in node.args)
         if node.keywords or starred or not least <= len(node.args) <= most:
             wanted = str(least) if least == most else f"{least} to {most}"

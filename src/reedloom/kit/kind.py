@@ -120,7 +120,8 @@ def _named(items: tuple[_Named, ...], name: str, what: str, kind_id: str) -> _Na
     for item in items:
         if item.name == name:
             return item
-    raise unknown(what, name, (item.name for item in items), f"on the kind '{kind_id}'")
+    words = {item.name: (item.label, getattr(item, "title", "")) for item in items}
+    raise unknown(what, name, words, f"on the kind '{kind_id}'", words)
 
 
 def kind(

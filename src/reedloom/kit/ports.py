@@ -80,6 +80,8 @@ class Port:
         The parameter that an input drives.
     exempt : mapping
         Laws ("tiles", "resolution", "shift", "away") that cannot hold here, each with the reason.
+    title : str
+        What a person calls it, where that is not made from its name.
     """
 
     name: str
@@ -91,11 +93,12 @@ class Port:
     role: Role = Role.VALUE
     drives: Driver | None = None
     exempt: Mapping[str, str] = field(default_factory=dict)
+    title: str = ""
 
     @property
     def label(self) -> str:
-        """The port's name as a person reads it."""
-        return self.name.replace("_", " ").capitalize()
+        """The port's name as a person reads it: its title, if it has one."""
+        return self.title or self.name.replace("_", " ").capitalize()
 
 
 def driving(name: str, drives: Driver, help: str) -> Port:

@@ -112,7 +112,9 @@ def varied_inputs(kind: Kind, width: int, height: int, chance: random.Random) ->
             continue
         value = make_input(port, width, height, chance.randrange(100))
         if port.data is Data.MATERIAL:
-            value = some_material(width, height, chance.randrange(100), CHANNELS)
+            # What is laid over another lacks some of its channels, as a stain of colour alone does.
+            present = [c for n, c in enumerate(CHANNELS) if port is kind.inputs[0] or n % 5 != 2]
+            value = some_material(width, height, chance.randrange(100), present)
         elif isinstance(value, np.ndarray) and value.dtype == np.float32:
             value = altered(value, chance.uniform(0.5, 1.5), chance.uniform(-0.5, 0.3))
         found[port.name] = frozen(value)

@@ -21,6 +21,7 @@ from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, Data, SameAs
 from reedloom.kit.kind import Kind
+from reedloom.kit.parameters import Length
 from reedloom.laws.breach import require
 from reedloom.laws.draws import (
     altered,
@@ -174,12 +175,33 @@ def _data_of(kind: Kind, output: str) -> Data:
     return GREY | COLOUR if isinstance(data, SameAs) else data
 
 
+def _draws_a_form(kind: Kind) -> bool:
+    needs_nothing = all(p.optional for p in kind.inputs)
+    return kind.handles is not None and needs_nothing and any(p.name == "wrapped" for p in kind.parameters)
+
+
+def keeps_the_weight_of_thin_forms(kind: Kind) -> None:
+    """A form thinner than a sample has on average what it has when it is drawn large."""
+    if not _draws_a_form(kind):
+        return
+    assert kind.handles is not None
+    measures = [p for p in kind.parameters if isinstance(p, Length) and p.name not in kind.handles.centre]
+    slight = [p.name for p in measures if p.default < 0.1]
+    for names in (*([p.name] for p in measures), slight):
+        for profile in ("dome", "flat"):
+            thin = kind.defaults() | dict.fromkeys(names, 0.007) | {"profile": profile}
+            small, large = (run(kind, {}, thin, (n, n)).outputs for n in (96, 576))
+            for name in {"profile", "mask"} & set(lawful(kind, "resolution")):
+                means = [float(map[name].mean(dtype=np.float64)) for map in (small, large)]
+                wrong = abs(means[0] - means[1])
+                require(wrong <= 0.05 * means[1] + 1e-6, name, names, profile, means)
+
+
 def draws_forms_in_widths(kind: Kind) -> None:
     """A form drawn once on a tile twice as high as wide is that drawn on a square one, not a longer one."""
-    if kind.handles is None or any(not p.optional for p in kind.inputs):
+    if not _draws_a_form(kind):
         return
-    if not any(p.name == "wrapped" for p in kind.parameters):
-        return
+    assert kind.handles is not None
     size = 64
     for values in draws(kind, 5):
         alone = values | {"wrapped": False, kind.handles.centre[0]: 0.5, kind.handles.centre[1]: 0.5}
@@ -344,6 +366,7 @@ RULES = (
     commutes_with_a_shift,
     does_not_depend_on_resolution,
     measures_in_widths,
+    keeps_the_weight_of_thin_forms,
     draws_forms_in_widths,
     keeps_cells_square,
     repeats_with_any_number_of_threads,

@@ -8,7 +8,7 @@ rises to its worth, so that what is not used again sinks in time.
 from __future__ import annotations
 
 import threading
-from collections.abc import Iterable
+from collections.abc import Hashable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -39,7 +39,7 @@ class Cache:
         self._entries: dict[Ref, Entry] = {}
         self._line = 0.0
         self._held = 0
-        self._in_use: frozenset[Ref] = frozenset()
+        self._in_use: dict[Hashable, frozenset[Ref]] = {}
         self._lock = threading.Lock()
 
     @property
@@ -74,16 +74,18 @@ class Cache:
             self.budget = budget
             self._shrink()
 
-    def keep_in_use(self, refs: Iterable[Ref]) -> None:
-        """Let these results stay whatever else goes: the screen holds them, and they count like all."""
+    def keep_in_use(self, holder: Hashable, refs: Iterable[Ref]) -> None:
+        """Let these results of a holder stay whatever else goes; they replace what it held, and count."""
         with self._lock:
-            self._in_use = frozenset(refs)
+            self._in_use[holder] = frozenset(refs)
+            if not self._in_use[holder]:
+                del self._in_use[holder]
             self._shrink()
 
     def _shrink(self) -> None:
         """Let what is worth least go until the budget is met."""
         while self._held > self.budget:
-            free = self._entries.keys() - self._in_use
+            free = self._entries.keys() - frozenset().union(*self._in_use.values())
             if not free:
                 return
             least = min(free, key=lambda k: self._entries[k].worth)

@@ -111,13 +111,13 @@ def plan_ends(flat: FlatGraph, ends: Iterable[End], size: Size, cache: Cache) ->
         If there is no such node or output.
     """
     plan = Plan()
-    asked = list(dict.fromkeys(ends))
-    for end in asked:
-        flat.output(end)
+    asked = _behind(flat, ends, plan)
     inputs = {node_id: node.inputs for node_id, node in flat.nodes.items()}
-    order = upstream_order(inputs, [end.node for end in asked])
+    order = upstream_order(inputs, [source.node for source in asked.values()])
     knots = _tie_knots(flat, order, size, plan)
-    plan.asked = {end: (knots[end.node].key, end.port) for end in asked if end.node in knots}
+    plan.asked = {
+        end: (knots[source.node].key, source.port) for end, source in asked.items() if source.node in knots
+    }
     wanted: dict[str, set[str]] = {}
     for ref in plan.asked.values():
         wanted.setdefault(ref[0], set()).add(ref[1])
@@ -135,6 +135,19 @@ def plan_ends(flat: FlatGraph, ends: Iterable[End], size: Size, cache: Cache) ->
                 plan.tasks.append(conversions[ref[0]])
         plan.tasks.append(_task(flat, knot, missing[knot.key], size))
     return plan
+
+
+def _behind(flat: FlatGraph, ends: Iterable[End], plan: Plan) -> dict[End, End]:
+    """For each asked output the one that stands behind it, within motifs; those without one fail."""
+    found: dict[End, End] = {}
+    for end in dict.fromkeys(ends):
+        source = flat.source(end)
+        if source is None:
+            plan.failures[end.node] = f"Nothing is tied to '{end.port}' within its motif."
+        else:
+            flat.output(end)
+            found[end] = source
+    return found
 
 
 def _tie_knots(flat: FlatGraph, order: list[str], size: Size, plan: Plan) -> dict[str, _Knot]:

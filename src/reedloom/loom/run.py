@@ -1,8 +1,9 @@
 """Evaluates outputs of a weave: carries a plan's tasks out in order, through the cache.
 
-Tasks run one after another and each spreads its bands over all threads. A node that fails keeps its
-reason, its followers are marked as waiting for it, and the rest goes on. A stopped run raises
-`Cancelled` and leaves nothing half done in the cache.
+Tasks of large maps run one after another and each spreads its bands over all threads; small maps have not
+work enough for that, so several of their tasks run at once, each on one thread (`crew.py`). A node that
+fails keeps its reason, its followers are marked as waiting for it, and the rest goes on. A stopped run
+raises `Cancelled` and leaves nothing half done in the cache.
 """
 
 from __future__ import annotations
@@ -16,14 +17,17 @@ from functools import cache as once
 from typing import Any
 
 from reedloom.errors import Cancelled, ReedError
-from reedloom.kernels.jit import Stop
+from reedloom.kernels.jit import Stop, thread_count
+from reedloom.kit.context import SMALL
+from reedloom.kit.kind import Result
 from reedloom.loom.cache import Cache
+from reedloom.loom.crew import carry_all
 from reedloom.loom.keys import Ref, Size
 from reedloom.loom.plan import CONVERT, Plan, Task, plan_ends, waits_for
 from reedloom.loom.tasks import carry_out
 from reedloom.weave.check import SIZE_LIMIT
 from reedloom.weave.document import End, Surface
-from reedloom.weave.resolve import FlatGraph
+from reedloom.weave.resolve import STEP, FlatGraph
 
 log = logging.getLogger(__name__)
 
@@ -65,8 +69,10 @@ class _Run:
     outcome: Outcome
     uses: Counter[Ref]
     ends: dict[Ref, list[End]]
+    hands: int
     live: dict[Ref, Any] = field(default_factory=dict)
     failed: set[str] = field(default_factory=set)
+    done: int = 0
 
 
 @once
@@ -143,24 +149,44 @@ def evaluate_ends(
     uses = Counter(ref for task in plan.tasks for _, ref in task.inputs)
     run = _Run(
         flat, plan, store, keep, stop or Stop(), progress, threads, take,
-        Outcome(failures=plan.failures), uses, asked,
+        Outcome(failures=plan.failures), uses, asked, _hands(plan, threads),
     )  # fmt: skip
     for ref, entry in plan.ready.items():
         for node_id in plan.nodes[ref[0]] if ref[1] != CONVERT else ():
             _tell(run, node_id, entry.seconds, entry.notes)
         _hold(run, ref, entry.array)
-    for number, task in enumerate(plan.tasks):
-        run.stop.check()
-        if on_task is not None:
-            on_task(task)
-        _run_task(run, task, number)
-        for _, ref in task.inputs:
-            run.uses[ref] -= 1
-            if not run.uses[ref]:
-                run.live.pop(ref, None)
-        if progress is not None:
-            progress((number + 1) / len(plan.tasks))
+    carry_all(plan.tasks, lambda task, number: _begin(run, task, number, on_task), run.hands)
+    _tell_uses(run)
     return run.outcome
+
+
+def _hands(plan: Plan, threads: int | None) -> int:
+    """How many tasks are carried out at once: maps worked through in one piece leave threads free."""
+    small = all(task.size[0] * task.size[1] <= SMALL for task in plan.tasks)
+    return max(1, min(threads or thread_count(), len(plan.tasks))) if small else 1
+
+
+def _tell_uses(run: _Run) -> None:
+    """Carry what is said of nodes within motifs to the uses in which they lie."""
+    outcome = run.outcome
+    for node_id, reason in tuple(outcome.failures.items()):
+        title = run.flat.nodes[node_id].title if node_id in run.flat.nodes else node_id
+        for use in _uses_around(node_id):
+            outcome.failures.setdefault(use, f"In '{title}': {reason}")
+    for node_id, seconds in tuple(outcome.seconds.items()):
+        for use in _uses_around(node_id):
+            outcome.seconds[use] = outcome.seconds.get(use, 0.0) + seconds
+    for node_id, notes in tuple(outcome.notes.items()):
+        for use in _uses_around(node_id):
+            known = outcome.notes.get(use, ())
+            title = run.flat.nodes[node_id].title
+            outcome.notes[use] = (*known, *(f"In '{title}': {note}" for note in notes))
+
+
+def _uses_around(node_id: str) -> list[str]:
+    """The ids of the uses of motifs in which a node of the flat graph lies."""
+    steps = node_id.split(STEP)
+    return [STEP.join(steps[:count]) for count in range(1, len(steps))]
 
 
 def _hold(run: _Run, ref: Ref, value: Any) -> None:
@@ -176,47 +202,75 @@ def _hold(run: _Run, ref: Ref, value: Any) -> None:
 
 def _tell(run: _Run, node_id: str, seconds: float, notes: tuple[str, ...]) -> None:
     run.outcome.seconds[node_id] = seconds
+    notes = (*run.flat.nodes[node_id].notes, *notes)
     if notes:
         run.outcome.notes[node_id] = notes
 
 
-def _run_task(run: _Run, task: Task, number: int) -> None:
-    """Carry one task out, or mark its nodes as failed or waiting."""
+def _begin(
+    run: _Run, task: Task, number: int, on_task: Callable[[Task], None] | None
+) -> Callable[[], Callable[[], None]]:
+    """The work of a task, which gives what is to be done with its result."""
+    run.stop.check()
+    if on_task is not None:
+        on_task(task)
     blocking = next((key for _, (key, _) in task.inputs if key in run.failed), None)
     if blocking is not None:
-        _fail(run, task, waits_for(run.flat, run.plan.nodes[blocking][0]))
-        return
+        reason = waits_for(run.flat, run.plan.nodes[blocking][0])
+        return lambda: lambda: _settle(run, task, reason)
+    inputs = {port: run.live[ref] for port, ref in task.inputs}
+
+    def work() -> Callable[[], None]:
+        start = time.perf_counter()
+        came = _try(run, task, inputs, number)
+        seconds = time.perf_counter() - start
+        return lambda: _settle(run, task, came, seconds)
+
+    return work
+
+
+def _try(run: _Run, task: Task, inputs: dict[str, Any], number: int) -> Result | str:
+    """A task's result, or why there is none."""
+
+    def tell(share: float) -> None:
+        if run.progress is not None and run.hands == 1:
+            run.progress((number + share) / len(run.plan.tasks))
+
+    kind = run.plan.kinds.get((task.kind, task.version))
+    threads = run.threads if run.hands == 1 else 1
     try:
-        _make(run, task, number)
+        return carry_out(task, kind, inputs, stop=run.stop, progress=tell, threads=threads)
     except Cancelled:
         raise
     except ReedError as error:
-        _fail(run, task, str(error))
+        return str(error)
     except MemoryError:
-        _fail(run, task, "there is not enough memory for this size; choose a smaller one.")
+        return "there is not enough memory for this size; choose a smaller one."
     except Exception as error:  # a kind's own mistake must not end the run, nor show a traceback
         log.exception("%s at %s could not be computed", task.kind, task.size)
         what = f"{type(error).__name__}: {error}"
-        _fail(run, task, f"something unforeseen went wrong ({what}); Help > Copy a report has the rest.")
+        return f"something unforeseen went wrong ({what}); Help > Copy a report has the rest."
 
 
-def _fail(run: _Run, task: Task, reason: str) -> None:
-    run.failed.add(task.key)
-    for node_id in run.plan.nodes[task.key]:
-        run.outcome.failures.setdefault(node_id, reason)
+def _settle(run: _Run, task: Task, came: Result | str, seconds: float = 0.0) -> None:
+    """Keep and hand out what came of a task, and let go of what nobody needs any more."""
+    if isinstance(came, str):
+        run.failed.add(task.key)
+        for node_id in run.plan.nodes[task.key]:
+            run.outcome.failures.setdefault(node_id, came)
+    else:
+        _keep(run, task, came, seconds)
+    for _, ref in task.inputs:
+        run.uses[ref] -= 1
+        if not run.uses[ref]:
+            run.live.pop(ref, None)
+    run.done += 1
+    if run.progress is not None:
+        run.progress(run.done / len(run.plan.tasks))
 
 
-def _make(run: _Run, task: Task, number: int) -> None:
-    def tell(share: float) -> None:
-        if run.progress is not None:
-            run.progress((number + share) / len(run.plan.tasks))
-
-    inputs = {port: run.live[ref] for port, ref in task.inputs}
-    kind = run.plan.kinds.get((task.kind, task.version))
-    start = time.perf_counter()
-    result = carry_out(task, kind, inputs, stop=run.stop, progress=tell, threads=run.threads)
-    seconds = time.perf_counter() - start
-    if kind is not None:
+def _keep(run: _Run, task: Task, result: Result, seconds: float) -> None:
+    if task.kind != CONVERT:
         for node_id in run.plan.nodes[task.key]:
             _tell(run, node_id, seconds, result.notes)
     for name, value in result.outputs.items():

@@ -20,6 +20,8 @@ from reedloom.kit.values import convert, data_of, frozen
 from reedloom.loom.memory import free_memory
 from reedloom.loom.plan import CONVERT, Task
 
+SMALL = 2**17
+"""Values that are looked through at once, without parting them among threads."""
 LITTLE = 2**29
 """Bytes that are taken without asking how many are free."""
 BEYOND = "Some values were beyond all measure and were held; look for a huge factor or a division by 0."
@@ -93,13 +95,14 @@ def _held_finite(value: Any, context: Context, notes: list[str]) -> Any:
     if not isinstance(value, np.ndarray) or value.dtype != np.float32 or not value.size:
         return value
     bits = np.ascontiguousarray(value).view(np.uint32)
-    found = [True]
+    found = [bits.size > SMALL or bool(all_finite(bits.reshape(-1)))]
 
     def band(y0: int, y1: int) -> None:
         if not all_finite(bits[y0:y1].reshape(-1)):
             found[0] = False
 
-    context.bands(band, rows=len(bits))
+    if bits.size > SMALL:
+        context.bands(band, rows=len(bits))
     if found[0]:
         return value
     if BEYOND not in notes:

@@ -37,6 +37,10 @@ def sample_graph(kind_id: str, kinds: Kinds, values: Mapping[str, Any] | None = 
     needed = [p for p in declared.inputs if not p.optional]
     if declared.outputs[0].data == MATERIAL and not needed:
         needed = [p for p in declared.inputs if p.name in {"base_colour", "height"}]
+    if declared.outputs[0].role is Role.WAY and not needed:
+        needed = list(declared.inputs[:1])
+    if declared.outputs[0].data == PATHS:  # what bends along a flow is shown so
+        needed += [p for p in declared.inputs if p.optional and p.role is Role.WAY]
     for number, port in enumerate(needed):
         graph = stand_in(graph, kinds, port, number)
     end = End(node="shown", port=declared.outputs[0].name)
@@ -95,6 +99,8 @@ def stand_in(graph: Graph, kinds: Kinds, port: Port, number: int) -> Graph:
         if port.role is Role.DISTANCE:
             form = {"radius": 0.25, "centre_u": 0.35 + 0.3 * number, "centre_v": 0.42 + 0.16 * number}
             made: tuple[str, str, dict[str, Any]] = ("disc", "distance", form)
+        elif port.data == VECTOR and port.role is Role.WAY:
+            made = ("flow_noise", "flow", {"cells": 3 + 3 * number, "seed": 2})
         elif port.data in _BY_DATA:
             made = _BY_DATA[port.data]
         elif port.role in _BY_ROLE and (port.role is not Role.HEIGHT or number == 0):

@@ -14,8 +14,9 @@ import msgspec
 
 from reedloom.errors import ReedError, ValueRangeError
 from reedloom.kinds.catalogue import Kinds
-from reedloom.weave.document import Document, Graph, Node, Thread
+from reedloom.weave.document import Document, Graph, Motif, Node, Thread
 from reedloom.weave.graph import check_end, faulty_threads
+from reedloom.weave.motifs import is_inlet, used_motif
 
 SIZE_LIMIT = 8192
 """Samples along a side of what can be computed."""
@@ -26,7 +27,10 @@ NODE_LIMIT, ITEM_LIMIT = 20_000, 10_000
 DEPTH_LIMIT = 40
 TEXT_LIMIT = 100_000
 """Most characters of one text."""
-RULES = ("name", "surface", "recipe", "lit", "viewpoints", "dials", "colourways", "extras")
+RULES = (
+    "name", "general", "purpose", "tags", "surface", "recipe", "lit", "viewpoints", "dials", "colourways",
+    "settings", "colourway", "extras",
+)  # fmt: skip
 
 
 class BreachError(ValueRangeError):
@@ -82,6 +86,23 @@ def breaches(document: Document, kinds: Kinds, passed: Document | None = None) -
             where = f"motifs.{key}."
             yield from _unwritable(msgspec.structs.replace(motif, graph=Graph()), f"motifs.{key}")
             yield from _graph(motif.graph, kinds, where, None if old is None else old.graph)
+            yield from _notches(key, motif, kinds)
+
+
+def _notches(key: str, motif: Motif, kinds: Kinds) -> Iterator[BreachError]:
+    """What comes into a motif and out of it must be in its graph."""
+    if not key or "." in key:
+        yield BreachError(f"motifs.{key}", "a motif's id is not empty and has no full stop.")
+    if not motif.outlets:
+        yield BreachError(f"motifs.{key}", "a motif has at least one outlet; nothing could be made of it.")
+    for name in motif.inlets:
+        if name not in motif.graph.nodes or not is_inlet(motif.graph.nodes[name].kind):
+            yield BreachError(f"motifs.{key}.inlets.{name}", "there is no node of that id for it.")
+    for node_id, node in motif.graph.nodes.items():
+        if is_inlet(node.kind) and node_id not in motif.inlets:
+            yield BreachError(f"motifs.{key}.nodes.{node_id}", "an inlet stands in the list of inlets too.")
+    for name in motif.graph.ends.keys() - motif.outlets.keys():
+        yield BreachError(f"motifs.{key}.ties.{name}", "there is no outlet of that name.")
 
 
 def _surface(document: Document) -> Iterator[BreachError]:
@@ -131,7 +152,7 @@ def _node(node_id: str, node: Node, kinds: Kinds, where: str) -> Iterator[Breach
     declared = kinds.of(node)
     if declared.missing:
         return  # nothing is known of its parameters; they are kept as they are
-    for name, value in node.parameters.items():
+    for name, value in node.parameters.items() if not used_motif(node.kind) else ():
         try:
             declared.parameter(name).check(value, node_id)
         except ReedError as error:
@@ -142,6 +163,10 @@ def _threads(graph: Graph, kinds: Kinds, where: str) -> Iterator[BreachError]:
     def place(thread: Thread) -> str:
         return f"{where}nodes.{thread.target.node}.inputs.{thread.target.port}"
 
+    if not where:
+        for node_id, node in graph.nodes.items():
+            if is_inlet(node.kind):
+                yield BreachError(f"nodes.{node_id}", "an inlet can hang only within a motif.")
     taken = set()
     for thread in graph.threads:
         if thread.target in taken:
@@ -153,7 +178,10 @@ def _threads(graph: Graph, kinds: Kinds, where: str) -> Iterator[BreachError]:
         faulty = True
     for channel, end in graph.ends.items() if not faulty else ():
         try:
-            check_end(graph, kinds, end, channel)
+            if where:
+                kinds.of(graph.node(end.node)).output(end.port)
+            else:
+                check_end(graph, kinds, end, channel)
         except ReedError as error:
             yield BreachError(f"{where}ties.{channel}", str(error))
 

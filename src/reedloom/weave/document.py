@@ -145,6 +145,11 @@ class Surface(Part, frozen=True, kw_only=True):
     depth: float = 0.05
 
     @property
+    def measures(self) -> dict[str, float]:
+        """What formulas may read of it, in metres."""
+        return {"tile_width": self.width, "tile_height": self.height, "tile_depth": self.depth}
+
+    @property
     def aspect(self) -> float:
         """The tile's height in widths."""
         return self.height / self.width
@@ -242,8 +247,12 @@ class Dial(Part, frozen=True, kw_only=True):
     ----------
     type : str
         The word of a parameter type, such as ``float`` or ``colour``.
+    default : Any
+        In the plain stored form of its type.
     useful, hard : (low, high)
         What its slider spans and what may be typed, for numbers.
+    choices : tuple of str
+        The words it may be, for a choice.
     """
 
     label: str = ""
@@ -253,6 +262,7 @@ class Dial(Part, frozen=True, kw_only=True):
     useful: tuple[float, float] = (0.0, 1.0)
     hard: tuple[float, float] = (-1e6, 1e6)
     unit: str = ""
+    choices: tuple[str, ...] = ()
     help: str = ""
 
 
@@ -264,23 +274,36 @@ class Colourway(Part, frozen=True, kw_only=True):
 
 
 class Inlet(Part, frozen=True, kw_only=True):
-    """What comes into a motif, and the value that stands in when nothing is tied."""
+    """What comes into a motif.
+
+    The node of the same id in its graph gives what is tied to it; that node's kind says which data it
+    takes, and its values or threads what stands in when nothing is tied.
+    """
 
     label: str = ""
-    data: str = "grey"
-    stand_in: Any = None
+    help: str = ""
 
 
 class Outlet(Part, frozen=True, kw_only=True):
-    """What comes out of a motif."""
+    """What comes out of a motif: what the end of the same id in its graph names."""
 
     label: str = ""
+    help: str = ""
 
 
 class Motif(Part, frozen=True, kw_only=True):
-    """A graph used as one node inside others, with dials of its own."""
+    """A graph used as one node inside others, with dials of its own.
+
+    Attributes
+    ----------
+    general : str
+        What it is in general; it stands before the title in the swatch book.
+    origin : str
+        Where in the swatch book it came from, and as what; empty for one that was made here.
+    """
 
     title: str = ""
+    general: str = ""
     purpose: str = ""
     synonyms: tuple[str, ...] = ()
     inlets: dict[str, Inlet] = {}
@@ -295,6 +318,16 @@ class Document(Part, frozen=True, kw_only=True):
 
     Attributes
     ----------
+    general : str
+        What it is in general, such as "Stone"; it stands before the name in the swatch book.
+    purpose : str
+        One sentence about what it is, for those who take it from the swatch book.
+    tags : tuple of str
+        Further words under which it is found there.
+    settings : mapping of a dial's id to a value
+        How the dials are turned at present, those that are not at their defaults.
+    colourway : str
+        The id of the colourway that was put on last; empty for none.
     folder : str
         Where paths of pictures begin: the folder of the weave's file; not written to it.
     remarks : mapping of a node to a sentence
@@ -302,11 +335,16 @@ class Document(Part, frozen=True, kw_only=True):
     """
 
     name: str = "Untitled"
+    general: str = ""
+    purpose: str = ""
+    tags: tuple[str, ...] = ()
     surface: Surface = Surface()
     graph: Graph = Graph()
     motifs: dict[str, Motif] = {}
     dials: dict[str, Dial] = {}
+    settings: dict[str, Any] = {}
     colourways: dict[str, Colourway] = {}
+    colourway: str = ""
     recipe: Recipe = Recipe()
     lit: LitState = LitState()
     viewpoints: dict[str, Viewpoint] = {}

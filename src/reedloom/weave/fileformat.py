@@ -23,107 +23,43 @@ from reedloom.files import PART, read_whole, real_path, whole_file
 from reedloom.kinds.catalogue import Kinds, all_kinds
 from reedloom.kit.channels import CHANNELS
 from reedloom.weave.check import NODE_LIMIT, BreachError, check, holds_half
+from reedloom.weave.dials import plain_dials, plain_values
 from reedloom.weave.document import (
     Bay,
-    Colourway,
-    Dial,
     Document,
     End,
     Graph,
-    Inlet,
-    LitState,
     Motif,
     Node,
     Note,
-    Outlet,
     Part,
-    Recipe,
-    Surface,
     Thread,
-    Viewpoint,
 )
-from reedloom.weave.graph import with_stand_ins
-from reedloom.weave.versions import brought_up_to_date
+from reedloom.weave.file_parts import (
+    GRAPH_PARTS,
+    MOTIF_PARTS,
+    SINGLE_PARTS,
+    WEAVE_PARTS,
+    FileBay,
+    FileGraph,
+    FileMotif,
+    FileNode,
+    FileNote,
+    FileWeave,
+)
+from reedloom.weave.motifs import document_kinds, is_inlet, used_motif
+from reedloom.weave.versions import brought_up_to_date, plain_parameters
 
 FORMAT = "reed-loom-weave"
-VERSION = (1, 1)
+VERSION = (1, 2)
+ABOUT = ("general", "purpose", "tags")
+"""What is said of a weave, and left out of its file where nothing is said."""
 SIZE_LIMIT = 64 * 2**20
 DIGIT_LIMIT = 30
 PART_LIMIT = 4_000_000
 """Most values in a file, counted before they are read: they take some hundred bytes each in memory."""
 PREVIOUS = ".previous"
 """What is added to the name of the one kept earlier version."""
-
-
-class FileNode(Part, frozen=True, kw_only=True):
-    """A node as the file holds it, with what is tied to its inputs as "node.port"."""
-
-    kind: str
-    version: int = 1
-    at: tuple[float, float] = (0.0, 0.0)
-    name: str = ""
-    muted: bool = False
-    parameters: dict[str, Any] = msgspec.field(default_factory=dict)
-    formulas: dict[str, str] = msgspec.field(default_factory=dict)
-    inputs: dict[str, str] = msgspec.field(default_factory=dict)
-
-
-class FileBay(Part, frozen=True, kw_only=True):
-    """A bay as the file holds it: left, top, width, height."""
-
-    title: str = ""
-    box: tuple[float, float, float, float] = (0.0, 0.0, 400.0, 300.0)
-    tint: int = 0
-
-
-class FileNote(Part, frozen=True, kw_only=True):
-    """A note as the file holds it: left, top, width, height."""
-
-    text: str = ""
-    box: tuple[float, float, float, float] = (0.0, 0.0, 220.0, 80.0)
-
-
-class FileGraph(Part, frozen=True, kw_only=True):
-    """A graph as the file holds it; `ties` says what is tied to rail slots, or to a motif's outlets."""
-
-    nodes: dict[str, FileNode] = msgspec.field(default_factory=dict)
-    ties: dict[str, str] = msgspec.field(default_factory=dict)
-    bays: dict[str, FileBay] = msgspec.field(default_factory=dict)
-    notes: dict[str, FileNote] = msgspec.field(default_factory=dict)
-
-
-class FileMotif(FileGraph, frozen=True, kw_only=True):
-    """A motif as the file holds it."""
-
-    title: str = ""
-    purpose: str = ""
-    synonyms: tuple[str, ...] = ()
-    inlets: dict[str, Inlet] = msgspec.field(default_factory=dict)
-    outlets: dict[str, Outlet] = msgspec.field(default_factory=dict)
-    dials: dict[str, Dial] = msgspec.field(default_factory=dict)
-    origin: str = ""
-
-
-class FileWeave(FileGraph, frozen=True, kw_only=True):
-    """A whole file."""
-
-    format: str
-    version: str
-    name: str = "Untitled"
-    surface: Surface = Surface()
-    motifs: dict[str, FileMotif] = msgspec.field(default_factory=dict)
-    dials: dict[str, Dial] = msgspec.field(default_factory=dict)
-    colourways: dict[str, Colourway] = msgspec.field(default_factory=dict)
-    recipe: Recipe = Recipe()
-    lit: LitState = LitState()
-    viewpoints: dict[str, Viewpoint] = msgspec.field(default_factory=dict)
-
-
-GRAPH_PARTS: dict[str, type[Part]] = {"nodes": FileNode, "bays": FileBay, "notes": FileNote}
-MOTIF_PARTS: dict[str, type[Part]] = {"inlets": Inlet, "outlets": Outlet, "dials": Dial}
-WEAVE_PARTS: dict[str, type[Part]] = {"dials": Dial, "colourways": Colourway, "viewpoints": Viewpoint}
-SINGLE_PARTS: dict[str, type[Part]] = {"surface": Surface, "recipe": Recipe, "lit": LitState}
-"""Where parts stand whose unknown fields are kept: many by their ids, or one."""
 
 
 def json_schema() -> dict[str, Any]:
@@ -152,12 +88,13 @@ def encode_document(document: Document, kinds: Kinds | None = None) -> bytes:
     BreachError
         If the document breaks a rule, so that what is written can be opened again.
     """
-    kinds = with_stand_ins(kinds or all_kinds(), _graphs(document))
+    kinds = document_kinds(kinds or all_kinds(), document)
     check(document, kinds)
     top = {
         "format": FORMAT,
         "version": f"{VERSION[0]}.{VERSION[1]}",
         "name": document.name,
+        **{name: held for name in ABOUT if (held := getattr(document, name))},
         "surface": _plain(document.surface),
         **_graph_block(document.graph, kinds, list(CHANNELS)),
     }
@@ -166,6 +103,9 @@ def encode_document(document: Document, kinds: Kinds | None = None) -> bytes:
     for name in ("dials", "colourways"):
         if getattr(document, name):
             top[name] = {key: _plain(part) for key, part in getattr(document, name).items()}
+    for name in ("settings", "colourway"):
+        if getattr(document, name):
+            top[name] = getattr(document, name)
     top |= {
         "recipe": _plain(document.recipe),
         "lit": _plain(document.lit),
@@ -173,10 +113,6 @@ def encode_document(document: Document, kinds: Kinds | None = None) -> bytes:
         **document.extras,
     }
     return ("\n".join(_lines(top)) + "\n").encode()
-
-
-def _graphs(document: Document) -> list[Graph]:
-    return [document.graph, *(motif.graph for motif in document.motifs.values())]
 
 
 def _graph_block(graph: Graph, kinds: Kinds, slots: list[str]) -> dict[str, Any]:
@@ -194,6 +130,7 @@ def _graph_block(graph: Graph, kinds: Kinds, slots: list[str]) -> dict[str, Any]
 def _motif_block(motif: Motif, kinds: Kinds) -> dict[str, Any]:
     block: dict[str, Any] = {
         "title": motif.title,
+        "general": motif.general,
         "purpose": motif.purpose,
         "synonyms": list(motif.synonyms),
     }
@@ -356,26 +293,53 @@ def decode_document(data: bytes, kinds: Kinds | None = None) -> Document:
         raise FileError(_place_sentence(str(error), _keys_to(gathered))) from None
     kinds = kinds or all_kinds()
     remarks: dict[str, str] = {}
+    dials = plain_dials(weave.dials)
     document = Document(
         name=weave.name,
+        general=weave.general,
+        purpose=weave.purpose,
+        tags=weave.tags,
         surface=weave.surface,
         graph=_build_graph(weave, kinds, remarks, ""),
         motifs={
             key: _build_motif(motif, kinds, remarks, f"motifs.{key}.") for key, motif in weave.motifs.items()
         },
-        dials=weave.dials,
-        colourways=weave.colourways,
+        dials=dials,
+        colourways={
+            key: replace(way, values=plain_values(dials, way.values)) for key, way in weave.colourways.items()
+        },
+        settings=plain_values(dials, weave.settings),
+        colourway=weave.colourway,
         recipe=weave.recipe,
         lit=weave.lit,
         viewpoints=weave.viewpoints,
         extras=weave.extras,
         remarks=remarks,
     )
+    document = _with_plain_uses(document, kinds)
     try:
-        check(document, with_stand_ins(kinds, _graphs(document)))
+        check(document, document_kinds(kinds, document))
     except BreachError as error:
         raise FileError(f"at '{error.where}': {error.sentence}" if error.where else error.sentence) from None
     return document
+
+
+def _with_plain_uses(document: Document, kinds: Kinds) -> Document:
+    """A document whose uses of motifs, and inlets, hold their values in plain form."""
+    if not document.motifs:
+        return document
+    kinds = document_kinds(kinds, document)
+
+    def plain(graph: Graph) -> Graph:
+        nodes = {
+            n.id: replace(n, parameters=plain_parameters(n.parameters, kinds.of(n)))
+            for n in graph.nodes.values()
+            if n.parameters and (used_motif(n.kind) or is_inlet(n.kind))
+        }
+        return replace(graph, nodes=graph.nodes | nodes) if nodes else graph
+
+    motifs = {key: replace(motif, graph=plain(motif.graph)) for key, motif in document.motifs.items()}
+    return replace(document, graph=plain(document.graph), motifs=motifs)
 
 
 def _too_much(data: bytes) -> str:
@@ -549,11 +513,12 @@ def _parted(value: Any, part: type[Part]) -> Any:
 def _build_motif(motif: FileMotif, kinds: Kinds, remarks: dict[str, str], where: str) -> Motif:
     return Motif(
         title=motif.title,
+        general=motif.general,
         purpose=motif.purpose,
         synonyms=motif.synonyms,
         inlets=motif.inlets,
         outlets=motif.outlets,
-        dials=motif.dials,
+        dials=plain_dials(motif.dials),
         graph=_build_graph(motif, kinds, remarks, where),
         origin=motif.origin,
         extras=motif.extras,

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from reedloom.weave.document import Bay, End, Graph, Note, Thread
-from reedloom.weave.edits import AddPiece
+from reedloom.weave.edits.board import AddPiece
 
 
 def cut_piece(graph: Graph, ids: Iterable[str]) -> Graph:

@@ -7,16 +7,18 @@ values went by before.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from msgspec.structs import replace
 
+from reedloom.errors import ReedError
 from reedloom.kinds.catalogue import Kinds, all_kinds
 from reedloom.weave.check import check
-from reedloom.weave.document import Document, Graph, Thread
-from reedloom.weave.edits import Edit
-from reedloom.weave.graph import with_stand_ins
+from reedloom.weave.document import Document, Graph, Motif, Thread
+from reedloom.weave.edits import Edit, GraphEdit, Inside
+from reedloom.weave.motifs import check_nesting, document_kinds, motif_at
 
 HISTORY_LIMIT = 1000
 
@@ -37,6 +39,9 @@ class Change:
         Whether a result, or what is said of it, may differ: more than places and views.
     recorded : bool
         False while dragging.
+    motif : str
+        Of which graph nodes, threads, ends, bays and notes are told: a motif's, or the weave's own if
+        empty.
     """
 
     before: Document
@@ -48,41 +53,77 @@ class Change:
     notes: frozenset[str]
     computed: bool
     recorded: bool
+    motif: str = ""
+
+    @property
+    def graphs(self) -> tuple[Graph, Graph]:
+        """The graph that is looked at, before and after."""
+        return graph_of(self.before, self.motif), graph_of(self.after, self.motif)
 
 
-def _differing(before: dict, after: dict) -> frozenset[str]:
+def _differing(before: Mapping[str, Any], after: Mapping[str, Any]) -> frozenset[str]:
     if before is after:
         return frozenset()
     keys = before.keys() | after.keys()
     return frozenset(k for k in keys if before.get(k) is not after.get(k) and before.get(k) != after.get(k))
 
 
-def compare(before: Document, after: Document, recorded: bool = True) -> Change:
+def compare(before: Document, after: Document, recorded: bool = True, motif: str = "") -> Change:
     """What differs between two documents; unchanged shared parts cost one look each.
 
     Parameters
     ----------
     recorded : bool
         Whether `after` stands in the history, or is shown only while dragging.
+    motif : str
+        The motif whose graph is looked at; the weave's own if empty. It must be in both.
     """
-    old, new = before.graph, after.graph
+    old, new = graph_of(before, motif), graph_of(after, motif)
     nodes = _differing(old.nodes, new.nodes)
     threads = frozenset() if old.threads is new.threads else frozenset(set(old.threads) ^ set(new.threads))
-    ends = _differing(old.ends, new.ends)
-    computed = bool(threads or ends) or before.surface != after.surface or before.folder != after.folder
-    computed = computed or any(_result_differs(old, new, node_id) for node_id in nodes)
-    computed = computed or (before.motifs, before.dials) != (after.motifs, after.dials)
+    computed = _graph_differs(before.graph, after.graph) or _motifs_differ(before.motifs, after.motifs)
+    for name in ("surface", "folder", "dials", "settings", "colourways"):
+        computed = computed or getattr(before, name) != getattr(after, name)
     return Change(
         before,
         after,
         nodes,
         threads,
-        ends,
+        _differing(old.ends, new.ends),
         _differing(old.bays, new.bays),
         _differing(old.notes, new.notes),
         computed,
         recorded,
+        motif,
     )
+
+
+def graph_of(document: Document, motif: str) -> Graph:
+    """The graph of a motif, or the weave's own where its id is empty."""
+    return document.motifs[motif].graph if motif else document.graph
+
+
+def _graph_differs(before: Graph, after: Graph) -> bool:
+    """Whether results may differ: more than places, bays and notes."""
+    if before is after:
+        return False
+    if before.threads is not after.threads and set(before.threads) != set(after.threads):
+        return True
+    if before.ends != after.ends:
+        return True
+    return any(_result_differs(before, after, n) for n in _differing(before.nodes, after.nodes))
+
+
+def _motifs_differ(before: Mapping[str, Motif], after: Mapping[str, Motif]) -> bool:
+    if before is after:
+        return False
+    for key in _differing(before, after):
+        old, new = before.get(key), after.get(key)
+        if old is None or new is None or replace(old, graph=new.graph) != new:
+            return True
+        if _graph_differs(old.graph, new.graph):
+            return True
+    return False
 
 
 def _result_differs(before: Graph, after: Graph, node_id: str) -> bool:
@@ -107,17 +148,15 @@ class Session:
 
     def __init__(self, document: Document | None = None, kinds: Kinds | None = None) -> None:
         start = document or Document()
-        self.kinds = self._stood_in(kinds or all_kinds(), start)
+        self._base = kinds or all_kinds()
+        self._use(document_kinds(self._base, start))
         check(start, self.kinds)
         self._steps = [_Step("Open", start)]
         self._index = 0
         self._shown = start
         self._saved: Document | None = start
         self._listeners: list[Callable[[Change], None]] = []
-
-    @staticmethod
-    def _stood_in(kinds: Kinds, document: Document) -> Kinds:
-        return with_stand_ins(kinds, [document.graph, *(m.graph for m in document.motifs.values())])
+        self._path: tuple[str, ...] = ()
 
     @property
     def document(self) -> Document:
@@ -129,6 +168,39 @@ class Session:
         """The document at the present step of the history."""
         return self._steps[self._index].document
 
+    @property
+    def base_kinds(self) -> Kinds:
+        """The kinds without the document's own motifs."""
+        return self._base
+
+    @property
+    def path(self) -> tuple[str, ...]:
+        """The uses of motifs that one has gone into, from the outermost in; empty on the weave's board."""
+        return self._path
+
+    @property
+    def motif(self) -> str:
+        """The motif whose graph is edited; empty for the weave's own."""
+        return motif_at(self._shown, self._path) or ""
+
+    @property
+    def graph(self) -> Graph:
+        """The graph that is edited, as shown now."""
+        return graph_of(self._shown, self.motif)
+
+    def go(self, path: tuple[str, ...]) -> None:
+        """Go into a use of a motif, or out: edits of graphs are for the graph there from now on.
+
+        Raises
+        ------
+        ReedError
+            If there is no such use.
+        """
+        self.drop_preview()
+        if motif_at(self._shown, path) is None:
+            raise ReedError(f"'{path[-1]}' is no use of a motif; there is nothing to go into.")
+        self._path = path
+
     def subscribe(self, listener: Callable[[Change], None]) -> Callable[[], None]:
         """Call `listener` after every change; returns the function that ends it."""
         self._listeners.append(listener)
@@ -137,11 +209,25 @@ class Session:
     def _after(self, edit: Edit) -> Document:
         """The recorded document after an edit, if that breaks no rule."""
         before = self.recorded
-        after = edit.apply(before, self.kinds)
-        kinds = self._stood_in(self.kinds, after)
-        check(after, kinds, before)
-        self.kinds = kinds
+        known = document_kinds(self._base, before)
+        after = self.lift(edit).apply(before, known)
+        kinds = document_kinds(self._base, after)
+        if after.motifs is not before.motifs:
+            check_nesting(after.motifs, before.motifs)
+        passed = before if kinds is known else None
+        check(after, kinds, passed)
+        self._use(kinds)
         return after
+
+    def _use(self, kinds: Kinds) -> None:
+        """Take these kinds; stand-ins keep the notches that they had, tied or not."""
+        self.kinds = kinds
+        if kinds.stand_ins != self._base.stand_ins:
+            self._base = self._base.standing_in(kinds.stand_ins)
+
+    def lift(self, edit: Edit) -> Edit:
+        """An edit of a graph as one of the document: of the graph that is edited at present."""
+        return Inside(edit, self.motif) if self.motif and isinstance(edit, GraphEdit) else edit
 
     def submit(self, edit: Edit) -> None:
         """Apply an edit to the recorded document as one step; ends a running drag.
@@ -229,6 +315,9 @@ class Session:
         before, self._shown = self._shown, document
         if before is document and not recorded:
             return
-        change = compare(before, document, recorded)
+        self._use(document_kinds(self._base, document))
+        while motif_at(document, self._path) is None or motif_at(before, self._path) is None:
+            self._path = self._path[:-1]  # what one was in is not there any more
+        change = compare(before, document, recorded, self.motif)
         for listener in tuple(self._listeners):
             listener(change)

@@ -25,7 +25,7 @@ def brought_up_to_date(node: Node, kinds: Kinds) -> tuple[Node, str]:
     exact = kinds.exact(node.kind, node.version)
     if exact is not None:
         kept = "" if exact is known else f"Keeps its picture of version {node.version}; now {known.version}."
-        return replace(node, parameters=_plain_values(node.parameters, exact)), kept
+        return replace(node, parameters=plain_parameters(node.parameters, exact)), kept
     values, notes = dict(node.parameters), []
     for version in range(node.version + 1, known.version + 1):
         change = known.changes.get(version)
@@ -33,7 +33,7 @@ def brought_up_to_date(node: Node, kinds: Kinds) -> tuple[Node, str]:
             values = _migrated(values, change, node)
             notes.append(change.note)
     told = f"Made with version {node.version}, now {known.version}: {' '.join(notes)}"
-    return replace(node, version=known.version, parameters=_plain_values(values, known)), told
+    return replace(node, version=known.version, parameters=plain_parameters(values, known)), told
 
 
 def _migrated(values: dict[str, Any], change: Change, node: Node) -> dict[str, Any]:
@@ -47,7 +47,7 @@ def _migrated(values: dict[str, Any], change: Change, node: Node) -> dict[str, A
         ) from None
 
 
-def _plain_values(values: dict[str, Any], kind: Kind) -> dict[str, Any]:
+def plain_parameters(values: dict[str, Any], kind: Kind) -> dict[str, Any]:
     """Values in their plain form, without those that are defaults."""
     defaults = kind.defaults()
     found = {}

@@ -2,25 +2,37 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import Any
 
 from reedloom.arguments import takes
+from reedloom.errors import unknown
 from reedloom.kinds.catalogue import Kinds
-from reedloom.weave.document import Document, End, Surface
+from reedloom.weave.dials import find_by_name, free_dial_id
+from reedloom.weave.document import Dial, Document, End, Surface
 from reedloom.weave.edits import (
     AddNode,
     Connect,
     Disconnect,
     MoveHome,
+    PackMotif,
+    PutColourway,
+    PutDial,
+    RemoveDial,
     RemoveNodes,
     SetDocument,
+    SetFormula,
     SetParameters,
     Tie,
+    TurnDials,
+    UnpackMotif,
     Untie,
 )
+from reedloom.weave.edits.motifs import free_motif_id
 from reedloom.weave.fileformat import load_document, save_document
 from reedloom.weave.graph import parse_end
+from reedloom.weave.motifs import MOTIF
 from reedloom.weave.session import Session
 
 
@@ -130,6 +142,122 @@ class Weave:
     def untie(self, channel: str) -> None:
         """Take the thread from a slot of the map rail."""
         self.session.submit(Untie(channel))
+
+    # -- reuse ----------------------------------------------------------------------------------------
+
+    @takes(name="text", label="text", group="text", type="text", help="text", unit="text")
+    def add_dial(self, name: str, /, type: str = "", **fields: Any) -> str:
+        """Offer a value to the weave's user, and return the dial's id.
+
+        Parameters
+        ----------
+        name : str
+            The id by which formulas read it: small letters, digits and underscores.
+        type : str
+            The word of a parameter type, as `reedloom kinds --json` gives it; "float" if not given.
+        **fields
+            `label`, `group`, `default`, `useful` and `hard` range, `unit`, `choices`, `help`.
+
+        Raises
+        ------
+        ReedError
+            If a field is unknown or cannot be.
+        """
+        unknown_fields = fields.keys() - set(Dial.__struct_fields__)
+        if unknown_fields:
+            raise unknown("field of a dial", min(unknown_fields), Dial.__struct_fields__)
+        label = fields.pop("label", name.replace("_", " ").capitalize())
+        self.session.submit(PutDial("", name, Dial(type=type or "float", label=label, **fields)))
+        return name
+
+    @takes(node="text", parameter="text", formula="text")
+    def follow(self, node: str, parameter: str, formula: str) -> None:
+        """Let a parameter follow a dial, or a formula over dials and the tile's measures.
+
+        Parameters
+        ----------
+        formula : str
+            Such as ``crack_width`` or ``crack_width * 0.5 + tile_depth``.
+
+        Raises
+        ------
+        ReedError
+            If there is no such node or parameter, or the formula cannot be worked out.
+        """
+        self.session.submit(SetFormula("", node, parameter, formula))
+
+    @takes(node="text", parameter="text")
+    def let_go(self, node: str, parameter: str) -> None:
+        """Take a parameter's formula away; it keeps the value that this gave last."""
+        self.session.submit(SetFormula("", node, parameter, None))
+
+    @takes(dial="text")
+    def remove_dial(self, dial: str) -> None:
+        """Take a dial away; what followed it keeps its present value."""
+        self.session.submit(RemoveDial("", find_by_name(self.document.dials, dial, "dial")))
+
+    def turn(self, values: Mapping[str, Any] | None = None, /, **more: Any) -> None:
+        """Turn dials: values by id or label.
+
+        Raises
+        ------
+        ReedError
+            If there is no such dial, or it cannot have that value.
+        """
+        self.session.submit(TurnDials(self._by_dial({**(values or {}), **more})))
+
+    def _by_dial(self, values: Mapping[str, Any]) -> dict[str, Any]:
+        return {find_by_name(self.document.dials, name, "dial"): v for name, v in values.items()}
+
+    @takes(name="text")
+    def keep_colourway(self, name: str, /, **values: Any) -> str:
+        """Keep values of dials under a name, and return the colourway's id.
+
+        Parameters
+        ----------
+        name : str
+            If there is one of that name, it is changed.
+        **values
+            By the dials' ids; the dials as they are turned if none are given.
+
+        Raises
+        ------
+        ReedError
+            If there is no such dial, or it cannot have that value.
+        """
+        held = self.document.colourways
+        known = next((key for key, way in held.items() if name in (key, way.label)), None)
+        key = known or free_dial_id(name, held)
+        self.session.submit(PutColourway(key, name, self._by_dial(values) if values else None))
+        return key
+
+    @takes(nodes="texts", title="text")
+    def pack(self, nodes: Iterable[str], title: str) -> str:
+        """Put nodes into a motif, and return the id of the one node that stands for them now.
+
+        Raises
+        ------
+        ReedError
+            If there is no such node, or another node lies between them.
+        """
+        chosen = tuple(nodes)
+        for node in chosen:
+            self.document.graph.node(node)
+        key = free_motif_id(self.document.motifs, title)
+        use = self.document.graph.free_id(key)
+        self.session.submit(PackMotif("", chosen, title, key, use))
+        return use
+
+    @takes(motif="text")
+    def use(self, motif: str, /, **values: Any) -> str:
+        """Hang a node that uses a motif of the weave, by id or title, and return its id."""
+        key = find_by_name(self.document.motifs, motif, "motif")
+        return self.add(MOTIF + key, **values)
+
+    @takes(node="text")
+    def unpack(self, node: str) -> None:
+        """Lay the nodes of a motif out in the place of a node that uses it."""
+        self.session.submit(UnpackMotif("", node))
 
     @takes(name="text")
     def rename(self, name: str) -> None:

@@ -19,20 +19,26 @@ from reedloom.weave.arrange import arrange
 from reedloom.weave.document import Bay, Document, End, Graph
 from reedloom.weave.edits import (
     Batch,
+    BringPiece,
     Connect,
     Disconnect,
+    EachOf,
+    Edit,
     GraphEdit,
     MoveItems,
     PutItem,
     RemoveItems,
     RemoveNodes,
+    RemoveNotch,
     SetNode,
     SwapInputs,
     TakeOut,
     Untie,
 )
+from reedloom.weave.edits.bringing import copied
 from reedloom.weave.fileformat import decode_document, encode_document
-from reedloom.weave.pieces import blank_note, cut_piece, incoming_threads, place_piece
+from reedloom.weave.motifs import is_inlet
+from reedloom.weave.pieces import blank_note, incoming_threads, place_piece
 
 SHIFT = (36.0, 36.0)
 BAY_MARGIN = 24.0
@@ -56,12 +62,18 @@ class BoardCommands(QObject):
     def copy(self) -> None:
         """Put the selection on the clipboard, as the text of a weave."""
         if self.workplace.selection:
-            piece = cut_piece(self._graph, self.workplace.selection)
-            QGuiApplication.clipboard().setText(
-                encode_document(Document(graph=piece), self.workplace.kinds).decode()
-            )
-            count = len(piece.nodes)
+            piece = self._piece()
+            QGuiApplication.clipboard().setText(encode_document(piece, self.workplace.kinds).decode())
+            count = len(piece.graph.nodes)
             self.workplace.message.emit(f"Copied {count} node{'s' if count != 1 else ''}", False)
+
+    def _piece(self) -> Document:
+        """The selection as a document of its own; inlets stay with their motif."""
+        w = self.workplace
+        chosen = [
+            i for i in w.selection if i not in self._graph.nodes or not is_inlet(self._graph.nodes[i].kind)
+        ]
+        return copied(w.document, w.session.motif, chosen)
 
     def cut(self) -> None:
         """Copy the selection and delete it."""
@@ -72,10 +84,11 @@ class BoardCommands(QObject):
         """Add what is on the clipboard, at the pointer."""
         text = QGuiApplication.clipboard().text()
         try:
-            piece = decode_document(text.encode(errors="replace"), self.workplace.kinds).graph
+            origin = decode_document(text.encode(errors="replace"), self.workplace.session.base_kinds)
         except ReedError:
             self.workplace.message.emit("There is no piece of a weave on the clipboard.", True)
             return
+        piece = origin.graph
         items: list[Any] = [*piece.nodes.values(), *piece.bays.values(), *piece.notes.values()]
         places = [(i.x, i.y) for i in items]
         if not places:
@@ -84,22 +97,23 @@ class BoardCommands(QObject):
         left, top = min(p[0] for p in places), min(p[1] for p in places)
         if piece.nodes:
             at = self.board.free_place(at)
-        self._place(piece, (at.x() - left, at.y() - top), "Paste", tied=False)
+        self._place(origin, (at.x() - left, at.y() - top), "Paste", tied=False)
 
     def duplicate(self) -> None:
         """Copy the selection beside itself."""
-        self._place(cut_piece(self._graph, self.workplace.selection), SHIFT, "Duplicate", tied=False)
+        self._place(self._piece(), SHIFT, "Duplicate", tied=False)
 
     def duplicate_tied(self) -> None:
         """Copy the selection beside itself, fed by the same threads."""
-        self._place(cut_piece(self._graph, self.workplace.selection), SHIFT, "Duplicate", tied=True)
+        self._place(self._piece(), SHIFT, "Duplicate", tied=True)
 
-    def _place(self, piece: Graph, shift: tuple[float, float], label: str, tied: bool) -> None:
+    def _place(self, origin: Document, shift: tuple[float, float], label: str, tied: bool) -> None:
+        piece = origin.graph
         if not (piece.nodes or piece.bays or piece.notes):
             return
         incoming = incoming_threads(self._graph, piece.nodes) if tied else ()
         edit, names = place_piece(self._graph, piece, shift, incoming, label)
-        if self.workplace.submit(edit):
+        if self.workplace.submit(BringPiece(self.workplace.session.motif, edit, origin)):
             self.workplace.select(names.values())
 
     # -- deleting and tying ---------------------------------------------------------------------------
@@ -113,12 +127,16 @@ class BoardCommands(QObject):
         self._delete(close_up=True)
 
     def _delete(self, close_up: bool) -> None:
-        nodes = self.workplace.selected_nodes
-        others = tuple(self.workplace.selection - set(nodes))
-        edits: list[GraphEdit] = [RemoveNodes(nodes, close_up)] if nodes else []
+        w = self.workplace
+        inlets = [n for n in w.selected_nodes if is_inlet(self._graph.nodes[n].kind)]
+        nodes = tuple(n for n in w.selected_nodes if n not in inlets)
+        others = tuple(w.selection - set(w.selected_nodes))
+        edits: list[Edit] = [RemoveNodes(nodes, close_up)] if nodes else []
         edits += [RemoveItems(others)] if others else []
+        edits += [RemoveNotch(w.session.motif, "inlets", n) for n in inlets]
         if edits:
-            self.workplace.submit(edits[0] if len(edits) == 1 else Batch("Remove", tuple(edits)))
+            lifted = tuple(w.session.lift(edit) for edit in edits)
+            w.submit(edits[0] if len(edits) == 1 else EachOf("Remove", lifted))
 
     def tie_selected(self) -> None:
         """Tie the upper selected nodes to the lowest: each to its first input that is free and fits."""

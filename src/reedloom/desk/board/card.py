@@ -20,6 +20,7 @@ from reedloom.kit.data import GREY, Data, SameAs
 from reedloom.kit.kind import Kind
 from reedloom.preview.encodings import BINS, Tones
 from reedloom.weave.document import Node
+from reedloom.weave.motifs import used_motif
 
 PICTURE = 96.0
 MARGIN = 8.0
@@ -111,6 +112,8 @@ class Card(QGraphicsItem):
         painter.setPen(QPen(edge, 2.2 if self.state.selected else 1.0))
         painter.setBrush(t.colour("raised"))
         box = QRectF(MARGIN, MARGIN + 4, PICTURE, PICTURE)
+        if near and used_motif(self.node.kind):
+            painter.drawRoundedRect(self.body().translated(4, -4), 6, 6)  # a second edge behind it
         if near:
             painter.drawRoundedRect(self.body(), 6, 6)
         else:

@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainter, QPen
 
 from reedloom.desk.board.card import HEIGHT, WIDTH
 from reedloom.desk.board.ground import BayItem, NoteItem
-from reedloom.desk.board.hanging import tie_to_rail
+from reedloom.desk.board.hanging import slot_edit
 from reedloom.desk.board.strands import Course, paint_strand, strand_lines
 from reedloom.desk.look.theme import theme
 from reedloom.errors import ReedError
@@ -154,7 +154,7 @@ class Move(Gesture):
         tied = Batch("Tie in", (edit, InsertOnThread(node, strand.thread.target)))
         try:
             session = self.view.workplace.session
-            tied.apply(session.recorded, session.kinds)
+            session.lift(tied).apply(session.recorded, session.kinds)
         except ReedError:
             return None  # it does not fit there, so it is only moved
         return tied
@@ -220,7 +220,7 @@ class Pull(Gesture):
         channel = self.view.channel_under(self.view.viewport().mapToGlobal(at))
         found = self.view.port_under(at)
         if channel is not None and self.is_output:
-            w.submit(tie_to_rail(w.graph, w.kinds, self.end, channel))
+            w.submit(slot_edit(w, self.end, channel))
         elif found is not None and found[1] != self.is_output:
             self._tie(found[0])
         elif self.all_threads and found is not None and found[1]:

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from reedloom.desk.screen.workplace import Workplace
 from reedloom.kinds.catalogue import Kinds
 from reedloom.kit.data import COLOUR, GREY, MATERIAL, Data, SameAs
 from reedloom.kit.kind import Kind
 from reedloom.kit.ports import Port
 from reedloom.weave.arrange import DOWN
 from reedloom.weave.document import End, Graph
-from reedloom.weave.edits import AddNode, Batch, Connect, GraphEdit, Tie
+from reedloom.weave.edits import AddNode, Batch, Connect, Edit, GraphEdit, Tie, TieOutlet
 from reedloom.weave.graph import accepts, carried_channels, output_data
+from reedloom.weave.motifs import MOTIF, is_inlet, with_inner
 
 
 def fitting_input(inputs: Iterable[Port], data: Data) -> Port | None:
@@ -71,6 +73,32 @@ def tie_to_rail(graph: Graph, kinds: Kinds, source: End, channel: str) -> GraphE
     ]
     edits += [Tie(End(node=parts, port=c), c) for c in carried_channels(graph, kinds, source)]
     return Batch("Tie material", tuple(edits))
+
+
+def slot_edit(workplace: Workplace, source: End, slot: str) -> Edit:
+    """The edit that ties an output of the board to a slot of the rail below it.
+
+    Within a motif the slots are its outlets; an empty id is for another one.
+    """
+    graph, kinds, motif = workplace.graph, workplace.kinds, workplace.session.motif
+    if not motif:
+        return tie_to_rail(graph, kinds, source, slot)
+    outlets = workplace.document.motifs[motif].outlets
+    label = kinds.of(graph.node(source.node)).output(source.port).label
+    name, number = slot or source.port, 2
+    while not slot and name in outlets:
+        name, number = f"{source.port}_{number}", number + 1
+    return TieOutlet(motif, name, source, label if name == source.port else f"{label} {number - 1}")
+
+
+def kinds_offered(workplace: Workplace) -> tuple[Kind, ...]:
+    """The kinds that may hang on the board: inlets only within a motif, and no motif within itself."""
+    document, motif = workplace.document, workplace.session.motif
+    if not document.motifs:
+        return tuple(workplace.kinds)
+    holding = {key for key in document.motifs if motif in with_inner([key], document.motifs)}
+    barred = {MOTIF + key for key in holding}
+    return tuple(k for k in workplace.kinds if k.id not in barred and (motif or not is_inlet(k.id)))
 
 
 def hang_at_selection(

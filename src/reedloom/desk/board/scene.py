@@ -35,6 +35,7 @@ class BoardScene(QGraphicsScene):
         self.setItemIndexMethod(QGraphicsScene.ItemIndexMethod.NoIndex)
         workplace.document_changed.connect(self._on_change)
         workplace.document_replaced.connect(self.rebuild)
+        workplace.place_changed.connect(self.rebuild)
         workplace.selection_changed.connect(self._on_selection)
         workplace.pins_changed.connect(self.refresh_cards)
         workplace.looks_changed.connect(self._on_looks)
@@ -49,7 +50,7 @@ class BoardScene(QGraphicsScene):
         self._match()
 
     def _on_change(self, change: Change) -> None:
-        before, after = change.before.graph, change.after.graph
+        before, after = change.graphs
         same_parts = before.nodes.keys() == after.nodes.keys() and not (change.bays or change.notes)
         if change.threads or not same_parts:
             self._match((*change.nodes, *change.bays, *change.notes))
@@ -64,7 +65,7 @@ class BoardScene(QGraphicsScene):
             self.lay_strands(t for t in self.strands if {t.source.node, t.target.node} & change.nodes)
 
     def _on_looks(self, ends: set[End]) -> None:
-        for node_id in {end.node for end in ends}:
+        for node_id in {self.workplace.on_board(end.node) for end in ends}:
             if node_id in self.cards:
                 self._refresh_card(node_id)
 
@@ -151,13 +152,14 @@ class BoardScene(QGraphicsScene):
         if node is None:
             return
         kind = w.kinds.of(node)
-        end = End(node=node_id, port=kind.outputs[0].name) if kind.outputs else None
+        flat_id = w.flat_id(node_id)
+        end = End(node=flat_id, port=kind.outputs[0].name) if kind.outputs else None
         state = CardState(
             look=w.looks.get(end) if end else None,
-            failure=w.failures.get(node_id, ""),
-            seconds=w.seconds.get(node_id),
+            failure=w.failures.get(flat_id, ""),
+            seconds=w.seconds.get(flat_id),
             notes=w.said_of(node_id),
-            pins="".join(name for name, pin in w.pins.items() if pin is not None and pin.node == node_id),
+            pins="".join(name for name, pin in w.pins.items() if pin is not None and pin.node == flat_id),
             selected=node_id in w.selection,
         )
         card = self.cards[node_id]

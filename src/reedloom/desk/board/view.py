@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QMimeData, QPoint, QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -28,6 +32,7 @@ from reedloom.desk.screen.workplace import Workplace
 from reedloom.kit.data import GREY
 from reedloom.weave.document import End
 from reedloom.weave.edits import Disconnect
+from reedloom.weave.motifs import used_motif
 
 ZOOMS = (0.1, 3.0)
 READABLE = 0.6
@@ -52,7 +57,11 @@ class BoardView(QGraphicsView):
     edit_text = Signal(str)
     """A bay or note wants its text edited."""
     pin_asked = Signal(str)
+    go_asked = Signal(str)
+    """A use of a motif is to be gone into."""
     menu_asked = Signal(QPoint)
+    swatch_dropped = Signal(object, QPointF)
+    """A file of the swatch book was let go at a place of the board."""
 
     def __init__(self, workplace: Workplace) -> None:
         self.board = BoardScene(workplace)
@@ -264,7 +273,10 @@ class BoardView(QGraphicsView):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         at = event.position().toPoint()
         item = self.ground_item_under(at)
-        if self.card_under(at) is not None:
+        card = self.card_under(at)
+        if card is not None and used_motif(card.node.kind):
+            self.go_asked.emit(card.node.id)
+        elif card is not None:
             self.pin_asked.emit("A")
         elif item is not None:
             self.edit_text.emit(item.bay.id if isinstance(item, BayItem) else item.note.id)
@@ -283,6 +295,22 @@ class BoardView(QGraphicsView):
             menu.exec(event.globalPos())
             return
         self.menu_asked.emit(event.globalPos())
+
+    # -- what is dragged here --------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if _dragged_weave(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        if _dragged_weave(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        path = _dragged_weave(event.mimeData())
+        if path is not None:
+            event.acceptProposedAction()
+            self.swatch_dropped.emit(path, self.mapToScene(event.position().toPoint()))
 
     # -- keys -----------------------------------------------------------------------------------------
 
@@ -391,3 +419,12 @@ class BoardView(QGraphicsView):
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         return QWidget.focusNextPrevChild(self, forward)
+
+
+def _dragged_weave(data: QMimeData) -> Path | None:
+    """The weave's file that is dragged, from the swatch book or a file manager."""
+    for url in data.urls():
+        path = Path(url.toLocalFile())
+        if url.isLocalFile() and path.suffix == ".reed":
+            return path
+    return None

@@ -17,7 +17,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from reedloom.desk.board.hanging import kinds_offered
 from reedloom.desk.creel.finder import KIND_ROLE, KindRow
+from reedloom.desk.creel.offered import BookShelf, book_file, book_picture
 from reedloom.desk.look.swatch import swatch_icon
 from reedloom.desk.look.theme import theme
 from reedloom.desk.look.words import Words, set_tip
@@ -29,9 +31,11 @@ from reedloom.loom.run import evaluate_ends
 from reedloom.preview.samples import choice_samples, sample_graph
 from reedloom.preview.stand_ins import as_map
 from reedloom.weave.document import Document
+from reedloom.weave.motifs import FAMILY, MOTIF
 from reedloom.weave.resolve import resolve
 
 PICTURE = 64
+EMPTY = "Select cards and pack them into a motif (Ctrl+Shift+B)."
 WIDE = 336
 THUMB, THUMBS = 30, 6
 """Pixels across a small picture of a choice, and how many stand side by side."""
@@ -105,7 +109,8 @@ class Creel(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(6, 8, 6, 8)
         layout.setSpacing(5)
-        present = {kind.family for kind in workplace.kinds}
+        self.shelf = BookShelf(self)
+        present = {kind.family for kind in workplace.kinds} | {FAMILY}
         for family in FAMILIES.values():
             if family.id in present:
                 button = QToolButton()
@@ -136,7 +141,11 @@ class Creel(QWidget):
             return
         for name, button in self.buttons.items():
             button.setChecked(name == family)
-        shown = [kind for kind in self.workplace.kinds if kind.family == family]
+        shown = [kind for kind in kinds_offered(self.workplace) if kind.family == family]
+        if family == FAMILY:
+            shown += self.shelf.kinds
+            self.shelf.look()
+            self.pictures = {key: p for key, p in self.pictures.items() if not key[0].startswith(MOTIF)}
         for kind in shown:
             for number in range(-1, len(choice_samples(kind))):
                 if (kind.id, number) not in self.pictures:
@@ -148,11 +157,18 @@ class Creel(QWidget):
         if (kind.id, number) in self.pictures:
             return
         kinds, values = self.workplace.kinds, choice_samples(kind)[number][1] if number >= 0 else None
+        path = book_file(kind.id)
+        if path is not None:
+            image = book_picture(path, self.workplace.session.base_kinds, stop)
+            if image is not None:
+                self._picture_made.emit(kind.id, number, image)
+            return
         graph, end = sample_graph(kind.id, kinds, values)
-        flat = resolve(Document(graph=graph), kinds)
+        flat = resolve(Document(graph=graph, motifs=self.workplace.document.motifs), kinds)
         side = PICTURE * (2 if number < 0 else 1)
-        array = as_map(evaluate_ends(flat, [end], side, stop=stop).results[end], side, side)
-        self._picture_made.emit(kind.id, number, picture_of(flat, end, array))
+        value = evaluate_ends(flat, [end], side, stop=stop).results.get(end)
+        if value is not None:  # an inlet has no picture of its own, nor has a motif that fails
+            self._picture_made.emit(kind.id, number, picture_of(flat, end, as_map(value, side, side)))
 
     def _take_picture(self, kind_id: str, number: int, image: QImage) -> None:
         self.pictures[kind_id, number] = image
@@ -205,7 +221,7 @@ class _Flyout(QFrame):
         """Fill the panel and show it beside a button."""
         self.family = family
         self.title.setText(FAMILIES[family].label)
-        self.about.setText(FAMILIES[family].purpose)
+        self.about.setText(FAMILIES[family].purpose if shown else EMPTY)
         self.rows.clear()
         for kind in shown:
             item = QListWidgetItem()

@@ -151,7 +151,7 @@ class FlatPanel(QWidget):
 
     def ends(self) -> Iterable[End]:
         """The outputs the material's picture needs; none while pins are shown."""
-        ties = self.workplace.graph.ends
+        ties = self.workplace.document.graph.ends
         if self.pins or not ties:
             return ()
         chosen = self.map_choice.currentData()
@@ -176,7 +176,7 @@ class FlatPanel(QWidget):
 
     def refresh_choices(self) -> None:
         """Offer what there is to show."""
-        ties = self.workplace.graph.ends
+        ties = self.workplace.document.graph.ends
         before = self.map_choice.currentData()
         self.map_choice.clear()
         if any(c in ties for c in SHADED_MAPS):
@@ -224,7 +224,7 @@ class FlatPanel(QWidget):
             reason = self.workplace.failures.get(end.node)
             if reason:
                 return ("The material cannot be shown.", reason)
-        return ("Computing…",) if self.workplace.graph.ends or self.pins else EMPTY
+        return ("Computing…",) if self.workplace.document.graph.ends or self.pins else EMPTY
 
     def _choices(self) -> tuple[str, str]:
         return LOOKS[self.look.currentIndex()], CHANNEL_CHOICES[self.channel.currentIndex()]
@@ -242,15 +242,14 @@ class FlatPanel(QWidget):
 
     def _pinned(self, name: str, end: End) -> Plan | None:
         array = self.workplace.view_arrays.get(end)
-        node = self.workplace.graph.nodes.get(end.node)
-        if array is None or node is None or end.node in self.workplace.failures:
+        flat = self.workplace.flat
+        if array is None or not flat.holds(end) or end.node in self.workplace.failures:
             return None
-        kind = self.workplace.kinds.of(node)
-        port = kind.output(end.port)
-        title = f"{name}: {node.name or kind.label}"
-        if len(kind.outputs) > 1:
-            title += f", {port.label.lower()}"
-        return self._shown(title, array, port.plain)
+        title = f"{name}: {self.workplace.title_of(end.node)}"
+        found = flat.nodes.get(end.node) or flat.uses.get(end.node)
+        if found is not None and len(found.kind.outputs) > 1:
+            title += f", {found.kind.output(end.port).label.lower()}"
+        return self._shown(title, array, flat.output(end).plain)
 
     def _difference(self) -> Plan | None:
         arrays = [self.workplace.view_arrays.get(end) for end in self.pins.values()]
@@ -271,7 +270,8 @@ class FlatPanel(QWidget):
         if chosen is None:
             return None
         wanted = SHADED_MAPS if chosen == SHADED else (chosen,)
-        ties = {c: w.graph.ends[c] for c in wanted if c in w.graph.ends}
+        tied = w.document.graph.ends
+        ties = {c: tied[c] for c in wanted if c in tied}
         arrays = {
             c: w.view_arrays[e] for c, e in ties.items() if e in w.view_arrays and e.node not in w.failures
         }

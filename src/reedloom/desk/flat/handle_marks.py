@@ -8,9 +8,10 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPen
 
 from reedloom.desk.look.theme import theme
+from reedloom.desk.screen.scopes import value_edit
 from reedloom.desk.screen.workplace import Workplace
+from reedloom.errors import ReedError
 from reedloom.kit.handles import Handle, handles_of
-from reedloom.weave.edits import SetParameters
 
 NEAR = 9.0
 """How many pixels from a handle it can be taken."""
@@ -27,12 +28,13 @@ class FlatHandles:
         """The handles there are now."""
         w = self.workplace
         node_id = w.selected_node
-        if node_id is None or all(end is None or end.node != node_id for end in w.pins.values()):
+        if node_id is None or all(end is None or end.node != w.flat_id(node_id) for end in w.pins.values()):
             return []
         if "place" in w.graph.incoming(node_id):
             return []  # drawn at another place, the form is not where its values say
         node = w.graph.nodes[node_id]
-        return handles_of(w.kinds.of(node).handles, w.kinds.values(node), w.document.surface.aspect)
+        values = w.flat.values(w.flat_id(node_id)) or w.kinds.values(node)
+        return handles_of(w.kinds.of(node).handles, values, w.document.surface.aspect)
 
     def take(self, point: QPointF, to_widget: Callable[[float, float], QPointF]) -> bool:
         """Take the handle under a point, knots before the centre; whether there is one."""
@@ -51,7 +53,12 @@ class FlatHandles:
         node_id = self.workplace.selected_node
         if self.held is None or node_id is None or self.held >= len(handles):
             return
-        edit = SetParameters(node_id, handles[self.held].moved(u, v))
+        try:
+            edit = value_edit(self.workplace, node_id, handles[self.held].moved(u, v))
+        except ReedError as error:  # it follows a formula
+            self.workplace.message.emit(str(error), True)
+            self.held = None
+            return
         if done:
             self.workplace.submit(edit)
             self.held = None

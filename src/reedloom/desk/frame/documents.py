@@ -67,7 +67,7 @@ class Documents(QObject):
     def open_now(self, path: Path, as_copy: bool = False) -> bool:
         """Open a file without asking; what cannot be opened is explained and changes nothing."""
         try:
-            document = load_document(path, self.workplace.kinds)
+            document = load_document(path, self.workplace.session.base_kinds)
         except ReedError as error:
             self.explain("The weave was not opened", str(error))
             return False

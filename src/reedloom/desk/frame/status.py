@@ -44,6 +44,7 @@ class StatusLine(QStatusBar):
         workplace.looks_changed.connect(lambda _: self.refresh())
         workplace.document_changed.connect(lambda _: self.refresh())
         workplace.document_replaced.connect(self.refresh)
+        workplace.place_changed.connect(self.refresh)
         self.refresh()
 
     def _say(self, text: str, warning: bool) -> None:
@@ -65,8 +66,9 @@ class StatusLine(QStatusBar):
         """Count nodes, muted ones and failed ones, and sum the time."""
         graph = self.workplace.graph
         muted = sum(node.muted for node in graph.nodes.values())
-        failed = len(self.workplace.failures.keys() & graph.nodes.keys())
-        seconds = sum(s for n, s in self.workplace.seconds.items() if n in graph.nodes)
+        w = self.workplace
+        failed = sum(w.flat_id(node) in w.failures for node in graph.nodes)
+        seconds = sum(w.seconds.get(w.flat_id(node), 0.0) for node in graph.nodes)
         parts = [f"{len(graph.nodes)} nodes"]
         parts += [f"{muted} muted"] if muted else []
         parts += [f"{failed} waiting or failed"] if failed else []

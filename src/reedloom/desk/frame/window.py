@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QMenuBar,
     QPushButton,
     QSplitter,
+    QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -27,30 +28,43 @@ from PySide6.QtWidgets import (
 from reedloom import __version__
 from reedloom.data import shipped_weave, shipped_weaves
 from reedloom.desk.board.board_commands import BoardCommands
-from reedloom.desk.board.hanging import hang_at_selection, hang_tied, kinds_that_fit
+from reedloom.desk.board.hanging import hang_at_selection, hang_tied, kinds_offered, kinds_that_fit
+from reedloom.desk.board.motif_commands import MotifCommands
+from reedloom.desk.board.path_bar import PathBar
 from reedloom.desk.board.rail import MapRail
 from reedloom.desk.board.view import BoardView
 from reedloom.desk.creel.creel import Creel
 from reedloom.desk.creel.finder import Finder
+from reedloom.desk.creel.offered import book_file
 from reedloom.desk.frame.commands import fill_menus, make_actions
 from reedloom.desk.frame.docking import COLUMN, SHARES, Places
 from reedloom.desk.frame.documents import Documents
 from reedloom.desk.frame.keys_dialog import KeysDialog
+from reedloom.desk.frame.lower import Lower
+from reedloom.desk.frame.reuse_commands import ReuseCommands
 from reedloom.desk.frame.status import StatusLine
 from reedloom.desk.frame.views import Views
 from reedloom.desk.look.theme import DARK, LINEN, apply_theme, icon
 from reedloom.desk.look.words import Words, action_text, set_tip, tell
 from reedloom.desk.screen.workplace import SIZES, Workplace
 from reedloom.desk.settings.settings_panel import SettingsPanel
+from reedloom.desk.sheets.colourways_panel import ColourwaysPanel
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
+from reedloom.desk.sheets.dial_sheet import DialSheet
+from reedloom.desk.sheets.dials_panel import DialsPanel
 from reedloom.logs import report
 from reedloom.weave.document import End
-from reedloom.weave.edits import Batch, SetParameters
+from reedloom.weave.edits import Batch, EachOf, Edit, GraphEdit, NameInlet, SetParameters
+from reedloom.weave.motifs import is_inlet, used_motif
 
 DEMO = "lakebed-clay"
 SELECTION_MENU = (
     "pin_a", "pin_b", "", "duplicate", "mute", "rename", "take_out", "swap_inputs", "",
-    "frame_in_bay", "delete",
+    "frame_in_bay", "pack_motif", "delete",
+)  # fmt: skip
+MOTIF_MENU = (
+    "go_in", "pin_a", "pin_b", "", "duplicate", "mute", "rename", "describe_motif", "", "unpack_motif",
+    "fork_motif", "pull_motif", "keep_in_book", "pack_motif", "delete",
 )  # fmt: skip
 GROUND_MENU = ("find_kind", "paste", "add_note", "", "arrange", "fit_all")
 
@@ -66,13 +80,22 @@ class Window(QMainWindow):
         self.views = Views(self.workplace)
         self.flat = self.views.flat
         self.settings = SettingsPanel(self.workplace)
+        self.dials = DialsPanel(self.workplace)
+        self.colourways = ColourwaysPanel(self.workplace)
+        self.panels = Lower({"settings": self.settings, "dials": self.dials, "colourways": self.colourways})
         self.documents = Documents(self.workplace, self)
         self.board_commands = BoardCommands(self.workplace, self.board, self)
+        self.reuse = ReuseCommands(self)
+        self.motif_commands = MotifCommands(self.workplace, self.board, self)
         self.status = StatusLine(self.workplace)
         self.resize(1280, 800)
         self._lay_out()
         self.finder = Finder(self.central)
-        self.actions_ = make_actions(self, self.board, (self, self.board_commands, self.board, self.places))
+        self.actions_ = make_actions(
+            self,
+            self.board,
+            (self, self.reuse, self.board_commands, self.motif_commands, self.board, self.places),
+        )
         self._build_top()
         self._connect()
         self._pending_end: tuple[End, bool] | None = None
@@ -81,6 +104,7 @@ class Window(QMainWindow):
         if theme_is_linen():
             self.actions_["use_linen"].setChecked(True)
         QTimer.singleShot(0, self.board.show_opened)
+        QTimer.singleShot(1500, self.creel.shelf.look)
         self.board.setFocus()
 
     # -- building -------------------------------------------------------------------------------------
@@ -89,15 +113,17 @@ class Window(QMainWindow):
         self.central = QWidget()
         self.creel = Creel(self.workplace, self.central)
         middle = QWidget()
-        box = QVBoxLayout(middle)
+        self.middle = box = QVBoxLayout(middle)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
+        self.path_bar = PathBar(self.workplace)
+        box.addWidget(self.path_bar)
         box.addWidget(self.board, 1)
         box.addWidget(self.rail)
         self.column = QSplitter(Qt.Orientation.Vertical)
         self.column.setObjectName("column")
         self.column.addWidget(self.views)
-        self.column.addWidget(self.settings)
+        self.column.addWidget(self.panels)
         self.column.setSizes(list(SHARES))
         self.column.setCollapsible(0, False)
         across = QSplitter(Qt.Orientation.Horizontal)
@@ -114,9 +140,27 @@ class Window(QMainWindow):
         row.setSpacing(0)
         row.addWidget(self.creel)
         row.addWidget(across, 1)
-        self.places = Places(self.column, self.views, self.settings, [middle, self.creel])
-        self.setCentralWidget(self.central)
+        self.places = Places(self.column, self.views, self.panels, [middle, self.creel])
+        self._sheet: DialSheet | None = None
+        self.pages = QStackedWidget()
+        self.pages.addWidget(self.central)
+        self.setCentralWidget(self.pages)
         self.setStatusBar(self.status)
+
+    @property
+    def sheet(self) -> DialSheet:
+        """The dial sheet, made when it is first wanted."""
+        if self._sheet is None:
+            self._sheet = DialSheet(self.workplace)
+            self._sheet.try_out_asked.connect(self.reuse.try_out)
+            self._sheet.left.connect(lambda: self.actions_["dial_sheet"].setChecked(False))
+            self.pages.addWidget(self._sheet)
+        return self._sheet
+
+    @property
+    def on_sheet(self) -> bool:
+        """Whether the dial sheet is shown instead of the board."""
+        return self._sheet is not None and self.pages.currentWidget() is self._sheet
 
     def _build_top(self) -> None:
         bar = QMenuBar()
@@ -188,6 +232,7 @@ class Window(QMainWindow):
         self.board.pin_asked.connect(self._pin_selected)
         self.board.menu_asked.connect(self._open_board_menu)
         self.board_commands.renamed.connect(self._focus_name)
+        self.board.swatch_dropped.connect(self.reuse.hang_from_book)
         self.rail.shown.connect(self.flat.show_map)
         self.places.on_back = lambda name: self.actions_[name].setChecked(False)
         for name, button in self.views.place_buttons.items():
@@ -269,6 +314,11 @@ class Window(QMainWindow):
             self.places.close_all()
             self.views.lit.close_down()
             self.flat.close_down()
+            self.colourways.close_down()
+            if self._sheet is not None:
+                self._sheet.close_down()
+            self.reuse.close_down()
+            self.creel.shelf.close()
             self.workplace.close()
             event.accept()
         else:
@@ -303,15 +353,23 @@ class Window(QMainWindow):
         else:
             self._hang_at = self.board.pointer_place()
         at = self.board.viewport().mapToGlobal(self.board.mapFromScene(self._hang_at))
-        self.finder.open_with(text, tuple(self.workplace.kinds), self.central.mapFromGlobal(at))
+        offered = (*kinds_offered(self.workplace), *self.creel.shelf.kinds)
+        self.creel.shelf.look()
+        self.finder.open_with(text, offered, self.central.mapFromGlobal(at))
 
     def _offer_fitting(self, end: End, is_output: bool, at: QPoint) -> None:
         self._pending_end = (end, is_output)
         self._hang_at = self.board.mapToScene(self.board.viewport().mapFromGlobal(at))
-        fitting = kinds_that_fit(self.workplace.graph, self.workplace.kinds, end, is_output)
+        w = self.workplace
+        offered = {kind.id for kind in kinds_offered(w)}
+        fitting = [k for k in kinds_that_fit(w.graph, w.kinds, end, is_output) if k.id in offered]
         self.finder.open_with("", fitting, self.central.mapFromGlobal(at))
 
     def _hang(self, kind_id: str, values: Mapping[str, Any] | None = None) -> None:
+        path = book_file(kind_id)
+        if path is not None:
+            self.reuse.hang_from_book(path, self._hang_at)
+            return
         graph, kinds = self.workplace.graph, self.workplace.kinds
         place = self.board.free_place(self._hang_at)
         where = (round(place.x()), round(place.y()))
@@ -322,11 +380,19 @@ class Window(QMainWindow):
         self._pending_end = None
         if values:
             edit = Batch(edit.label, (edit, SetParameters(node_id, values)))
-        if self.workplace.submit(edit):
+        if self.workplace.submit(self._with_notch(kind_id, node_id, edit)):
             self.workplace.select({node_id})
             self.board.ensure_seen(node_id)
             self._show_if_nothing_is(node_id)
         self.board.setFocus()
+
+    def _with_notch(self, kind_id: str, node_id: str, edit: GraphEdit) -> Edit:
+        """The edit that hangs a node; for an inlet, with the notch of the motif that it stands for."""
+        w = self.workplace
+        if not is_inlet(kind_id):
+            return edit
+        label = node_id.replace("_", " ").capitalize()
+        return EachOf("Add inlet", (NameInlet(w.session.motif, node_id, label), w.session.lift(edit)))
 
     def _hang_from_creel(self, kind_id: str, values: Mapping[str, Any]) -> None:
         selected = self.workplace.selected_nodes
@@ -338,7 +404,7 @@ class Window(QMainWindow):
     def _show_if_nothing_is(self, node_id: str) -> None:
         """While nothing is tied to the rail, the newest node is what the maker wants to see."""
         w = self.workplace
-        if not w.graph.ends and w.pins["B"] is None:
+        if not w.document.graph.ends and w.pins["B"] is None:
             w.pin("A", End(node=node_id, port=w.kinds.of(w.graph.nodes[node_id]).outputs[0].name))
 
     def _after_finder(self) -> None:
@@ -346,7 +412,10 @@ class Window(QMainWindow):
 
     def _open_board_menu(self, at: QPoint) -> None:
         menu = QMenu(self)
-        names = SELECTION_MENU if self.workplace.selection else GROUND_MENU
+        node = self.workplace.selected_node
+        names: tuple[str, ...] = SELECTION_MENU if self.workplace.selection else GROUND_MENU
+        if node is not None and used_motif(self.workplace.graph.nodes[node].kind):
+            names = MOTIF_MENU
         for name in names:
             if name:
                 menu.addAction(self.actions_[name])
@@ -373,7 +442,7 @@ class Window(QMainWindow):
         outputs = [p.name for p in self.workplace.kinds.of(self.workplace.graph.nodes[node_id]).outputs]
         pinned = self.workplace.pins[name]
         port = outputs[0]
-        if pinned is not None and pinned.node == node_id:
+        if pinned is not None and pinned.node == self.workplace.flat_id(node_id):
             port = outputs[(outputs.index(pinned.port) + 1) % len(outputs)]
         self.workplace.pin(name, End(node=node_id, port=port))
 
@@ -445,9 +514,11 @@ class Window(QMainWindow):
 
     def focus_settings(self) -> None:
         """Give the keyboard to the first value in the settings."""
+        self.panels.show_panel("settings")
         self.settings.focus_first()
 
     def _focus_name(self) -> None:
+        self.panels.show_panel("settings")
         self.settings.focus_name()
 
     def focus_rail(self) -> None:
@@ -467,7 +538,7 @@ class Window(QMainWindow):
     def copy_report(self) -> None:
         """Put versions, failing nodes and the end of the log on the clipboard, without anybody's paths."""
         w = self.workplace
-        failing = [(w.graph.nodes[n].kind, reason) for n, reason in w.failures.items() if n in w.graph.nodes]
+        failing = [(w.flat.nodes[n].kind.id, reason) for n, reason in w.failures.items() if n in w.flat.nodes]
         QApplication.clipboard().setText(report(failing))
         w.message.emit("The report is on the clipboard: versions, failing nodes, the end of the log.", False)
 

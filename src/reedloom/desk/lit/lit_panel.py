@@ -254,7 +254,7 @@ class LitPanel(QWidget):
         """All of the material while the view is seen; of pinned maps, only the relief below them."""
         if not self.isVisible():
             return ()
-        ties = self.workplace.graph.ends
+        ties = self.workplace.document.graph.ends
         return tuple(end for channel, end in ties.items() if not self._pins or channel in RELIEF)
 
     def _maps(self) -> dict[str, np.ndarray]:
@@ -262,7 +262,7 @@ class LitPanel(QWidget):
         w = self.workplace
         found = {
             c: convert(w.view_arrays[end], CHANNELS[c].data)
-            for c, end in w.graph.ends.items()
+            for c, end in w.document.graph.ends.items()
             if end in w.view_arrays and end.node not in w.failures
         }
         sizes = {m.shape[:2] for m in found.values()}
@@ -289,18 +289,14 @@ class LitPanel(QWidget):
     def _title(self) -> str:
         if not self._pins:
             return "Material"
-        w = self.workplace
-        nodes = w.graph.nodes
-        return " | ".join(
-            f"{n}: {w.kinds.title(nodes[e.node])}" for n, e in self._pins.items() if e.node in nodes
-        )
+        return " | ".join(f"{n}: {self.workplace.title_of(e.node)}" for n, e in self._pins.items())
 
     def _ask(self) -> None:
         if not self.isVisible() or self.reason:
             return
         materials = self._materials()
         if not materials:
-            if not self.workplace.graph.ends and not self._pins:
+            if not self.workplace.document.graph.ends and not self._pins:
                 self._forget()
             return
         ratio = self.canvas.devicePixelRatioF()
@@ -330,7 +326,7 @@ class LitPanel(QWidget):
         return int(box.x() * w), int(box.y() * h), min(w, round(right * w)), min(h, round(bottom * h))
 
     def _take_frames(self, images: list[QImage], fine: bool) -> None:
-        if self.workplace.graph.ends or self._pins:
+        if self.workplace.document.graph.ends or self._pins:
             self.canvas.show_frames(images, fine)
             if fine and self._save_to is not None:
                 path, self._save_to = self._save_to, None

@@ -33,9 +33,10 @@ class Variants(QObject):
     def ask(self, end: End, edits: Sequence[Edit]) -> None:
         """Make a picture of an output after each edit, from the document as it is shown now."""
         self._request += 1
-        document = self.workplace.document
+        document, end = self.workplace.document, self.workplace.at(end)
         for number, edit in enumerate(edits):
-            errand = partial(self._make, self._request, number, document, end, edit)
+            lifted = self.workplace.session.lift(edit)
+            errand = partial(self._make, self._request, number, document, end, lifted)
             self.workplace.background.add_errand(errand)
 
     def drop(self) -> None:

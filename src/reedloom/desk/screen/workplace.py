@@ -29,8 +29,9 @@ from reedloom.preview.stand_ins import as_map
 from reedloom.weave.document import Document, End, Graph, LitState
 from reedloom.weave.edits import Edit
 from reedloom.weave.graph import inputs_by_node
-from reedloom.weave.resolve import FlatGraph, resolve
+from reedloom.weave.resolve import STEP, FlatGraph, resolve, within
 from reedloom.weave.session import Change, Session
+from reedloom.weave.states import material_end, with_states
 
 CARD_SIZE = 128
 """Samples along the longer side of a card's picture."""
@@ -76,6 +77,8 @@ class Workplace(QObject):
     document_changed = Signal(object)
     """Carries the `Change`."""
     document_replaced = Signal()
+    place_changed = Signal()
+    """The board shows another graph: one went into a motif, or out."""
     selection_changed = Signal()
     pins_changed = Signal()
     looks_changed = Signal(object)
@@ -111,7 +114,8 @@ class Workplace(QObject):
         self.notes: dict[str, tuple[str, ...]] = {}
         self.extra_ends: list[Callable[[], Iterable[End]]] = []
         """What else the views want computed large; each view adds a function of its own."""
-        self._flat = resolve(self.document, self.kinds)
+        self._path: tuple[str, ...] = ()
+        self._flat = self._resolved(self.document)
         self._wish: Wish | None = None
         self._weave = 0
         self._opened = QTimer(self)
@@ -139,7 +143,7 @@ class Workplace(QObject):
     @property
     def graph(self) -> Graph:
         """The graph on the board."""
-        return self.session.document.graph
+        return self.session.graph
 
     @property
     def kinds(self) -> Kinds:
@@ -150,6 +154,12 @@ class Workplace(QObject):
     def flat(self) -> FlatGraph:
         """The document resolved."""
         return self._flat
+
+    def _resolved(self, document: Document) -> FlatGraph:
+        """The document resolved, with the colourways beside it that pins hold."""
+        pinned = {end.node.removeprefix(STEP) for end in self.pins.values() if end is not None}
+        worn = {key: resolve(document, self.kinds, key) for key in pinned & document.colourways.keys()}
+        return with_states(resolve(document, self.kinds), worn, self.kinds)
 
     def replace_document(self, document: Document, path: Path | None) -> None:
         """Begin a new session with a document."""
@@ -163,7 +173,8 @@ class Workplace(QObject):
         self.pins = {"A": None, "B": None}
         self.looks, self.view_arrays, self.view_materials, self._view_refs = {}, {}, {}, {}
         self.failures, self.seconds, self.notes = {}, {}, {}
-        self._flat = resolve(document, self.kinds)
+        self._path = ()
+        self._flat = self._resolved(document)
         self._weave += 1
         self.document_replaced.emit()
         self.selection_changed.emit()
@@ -187,19 +198,22 @@ class Workplace(QObject):
         return True
 
     def _on_change(self, change: Change) -> None:
-        after = change.after.graph
+        after = change.graphs[1]
         if change.computed:
-            self._flat = resolve(change.after, self.kinds)
-        removed = change.nodes - after.nodes.keys()
+            self._flat = self._resolved(change.after)
+        removed = {self.flat_id(node) for node in change.nodes - after.nodes.keys()}
         for held in (self.looks, self._view_refs, self.view_arrays, self.view_materials) if removed else ():
             for gone in [end for end in held if end.node in removed]:
                 del held[gone]
+        if self.session.path != self._path:
+            self._path = self.session.path
+            self.place_changed.emit()
         self.document_changed.emit(change)
         present = self.selection & (after.nodes.keys() | after.bays.keys() | after.notes.keys())
         if present != self.selection:
             self.select(present)
         for name, end in self.pins.items():
-            if end is not None and end.node not in after.nodes:
+            if end is not None and not self._flat.holds(end):
                 self.pins[name] = None
                 self.pins_changed.emit()
         self.request()
@@ -226,8 +240,15 @@ class Workplace(QObject):
         return nodes[0] if len(nodes) == 1 else None
 
     def pin(self, name: str, end: End | None) -> None:
-        """Put an output on pin A or B, or take it off."""
-        self.pins[name] = end
+        """Put an output of the board on pin A or B, or take it off."""
+        self.pins[name] = None if end is None else self.at(end)
+        self.pins_changed.emit()
+        self.request()
+
+    def pin_colourway(self, name: str, key: str) -> None:
+        """Put the whole surface of a colourway on pin A or B."""
+        self.pins[name] = material_end(key)
+        self._flat = self._resolved(self.document)
         self.pins_changed.emit()
         self.request()
 
@@ -240,7 +261,46 @@ class Workplace(QObject):
     def said_of(self, node_id: str) -> tuple[str, ...]:
         """What there is to say about a node: from its computation, and from the opening of the file."""
         remark = self.document.remarks.get(node_id)
-        return (*self.notes.get(node_id, ()), *([remark] if remark else []))
+        return (*self.notes.get(self.flat_id(node_id), ()), *([remark] if remark else []))
+
+    # -- going into motifs -----------------------------------------------------------------------------
+
+    def flat_id(self, node_id: str) -> str:
+        """The id in the flat graph of a node on the board; results are kept by these."""
+        return within(self._path, node_id)
+
+    def at(self, end: End) -> End:
+        """An end on the board as the flat graph knows it."""
+        return End(node=self.flat_id(end.node), port=end.port) if self._path else end
+
+    def on_board(self, flat_id: str) -> str:
+        """The node on the board of an id in the flat graph; empty if it is elsewhere."""
+        path, _, node_id = flat_id.rpartition(STEP)
+        return node_id if path == STEP.join(self._path) else ""
+
+    def title_of(self, flat_id: str) -> str:
+        """The name of a node anywhere in the weave, or its kind's label; that of a pinned colourway."""
+        worn = self.document.colourways.get(flat_id.removeprefix(STEP))
+        if worn is not None and flat_id.startswith(STEP):
+            return worn.label
+        found = self._flat.nodes.get(flat_id) or self._flat.uses.get(flat_id)
+        return found.title if found is not None else flat_id
+
+    def go(self, path: tuple[str, ...]) -> bool:
+        """Go into a use of a motif, or out; the board shows the graph there."""
+        try:
+            self.session.go(path)
+        except ReedError as error:
+            self.message.emit(str(error), True)
+            return False
+        if path != self._path:
+            left = self._path[len(path)] if len(self._path) > len(path) else ""
+            self._path = path
+            self.selection = frozenset([left]) & self.graph.nodes.keys()
+            self.place_changed.emit()
+            self.selection_changed.emit()
+            self.request()
+        return True
 
     # -- evaluation -----------------------------------------------------------------------------------
 
@@ -263,11 +323,11 @@ class Workplace(QObject):
             self.background.submit(wish, wish.stages)
 
     def _make_wish(self) -> Wish:
-        nodes, graph = self._flat.nodes, self.graph
+        holds = self._flat.holds
         wanted = [*self.pins.values(), *(end for ends in self.extra_ends for end in ends())]
-        views = tuple(dict.fromkeys(e for e in wanted if e is not None and e.node in nodes))
-        cards = [*graph.ends.values(), *self._first_outputs(), *self._selected_ends()]
-        cards = list(dict.fromkeys(e for e in cards if e.node in nodes))
+        views = tuple(dict.fromkeys(e for e in wanted if e is not None and holds(e)))
+        cards = [*self.graph.ends.values(), *self._first_outputs(), *self._selected_ends()]
+        cards = list(dict.fromkeys(end for end in map(self.at, cards) if holds(end)))
         small = self._flat.surface.fitting(CARD_SIZE)
         return Wish(self._weave, self._flat, views, tuple(cards), small, self.full_size)
 
@@ -280,11 +340,8 @@ class Workplace(QObject):
 
     def _first_outputs(self) -> list[End]:
         """What cards show."""
-        return [
-            End(node=node_id, port=node.kind.outputs[0].name)
-            for node_id, node in self._flat.nodes.items()
-            if node.kind.outputs
-        ]
+        first = ((node.id, self.kinds.of(node).outputs[:1]) for node in self.graph.nodes.values())
+        return [End(node=node_id, port=port.name) for node_id, ports in first for port in ports]
 
     def _selected_ends(self) -> list[End]:
         """All outputs of the selected node, and what comes into it, for the settings."""
@@ -312,8 +369,7 @@ class Workplace(QObject):
         wish, stage, outcome = report.token, report.stage, report.outcome
         if not isinstance(wish, Wish) or wish.weave != self._weave:
             return  # of a weave that is no longer there
-        present = self.graph.nodes.keys()
-        new = {end for end in carried.looks if end.node in present}
+        new = {end for end in carried.looks if self._flat.holds(end)}
         self.looks |= {end: carried.looks[end] for end in new}
         new |= self._take_failures(stage.ends, outcome.failures)
         self.seconds.update(outcome.seconds)
@@ -366,13 +422,14 @@ class Workplace(QObject):
                 del held[end]
         for end in self.looks.keys() - cards:
             del self.looks[end]
-        shared_cache().keep_in_use(self._view_refs.values())
+        shared_cache().keep_in_use(id(self), self._view_refs.values())
 
     def close(self) -> None:
-        """Stop the background."""
+        """Stop the background, and hold nothing any more, even if its last report is still on its way."""
         self._opened.stop()
+        self._wish = None
         self.background.close()
-        shared_cache().keep_in_use(())
+        shared_cache().keep_in_use(id(self), ())
 
 
 def _map_of(ref: Ref, value: Any, size: tuple[int, int]) -> np.ndarray:

@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.look.fitting import paint_fitting
@@ -16,6 +16,7 @@ from reedloom.desk.screen.variants import Variants
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.desk.settings.editor import Editor
 from reedloom.desk.settings.editors import make_editor
+from reedloom.desk.settings.reuse_menu import ReuseMenu
 from reedloom.kit.kind import Kind
 from reedloom.kit.parameters import Parameter, Switch
 from reedloom.weave.document import End
@@ -84,6 +85,7 @@ class SeriesRow(QFrame):
         self.own, self.sum = Picture("This layer alone"), Picture("The result up to here")
         self.editors: dict[str, Editor] = {}
         self.folded: list[Editor] = []
+        self.reuse: dict[str, QToolButton] = {}
         middle = QVBoxLayout()
         middle.setSpacing(2)
         top = QHBoxLayout()
@@ -105,18 +107,31 @@ class SeriesRow(QFrame):
             self.editors[parameter.name] = editor
             if editor.tall:
                 editor.hide()
+                self._reuse_button(parameter).hide()
                 self.folded.append(editor)
                 layout.addWidget(editor)
             elif parameter.is_number:
-                middle.addWidget(editor)
+                wide = QHBoxLayout()
+                wide.setSpacing(2)
+                wide.addWidget(editor, 1)
+                wide.addWidget(self._reuse_button(parameter))
+                middle.addLayout(wide)
             else:
                 top.addWidget(editor, 0 if isinstance(parameter, Switch) else 1)
+                top.addWidget(self._reuse_button(parameter))
         if self.folded:
             self.unfold = tool_button("curve", "Its tone curve")
             self.unfold.setCheckable(True)
             self.unfold.setAccessibleName("Show the tone curve")
             self.unfold.toggled.connect(self._fold)
             top.addWidget(self.unfold)
+
+    def _reuse_button(self, parameter: Parameter) -> QToolButton:
+        """The button that offers dials for a value of the row."""
+        button = tool_button("dial", f"Dials and formulas for {parameter.title.lower()}", 12)
+        button.setCheckable(True)
+        self.reuse[parameter.name] = button
+        return button
 
     def _fold(self, out: bool) -> None:
         for editor in self.folded:
@@ -132,6 +147,7 @@ class SeriesList(QWidget):
     def __init__(self, workplace: Workplace, node: str) -> None:
         super().__init__()
         self.workplace, self.node = workplace, node
+        self.reuse = ReuseMenu(workplace, self._write_formula)
         self.rows: dict[int, SeriesRow] = {}
         self.mark: int | None = None
         self.column = QVBoxLayout(self)
@@ -161,10 +177,16 @@ class SeriesList(QWidget):
         if list(self.rows) != present:
             self._rebuild(present, values)
         node = graph.nodes[self.node]
+        present_values = self.workplace.flat.values(self.workplace.flat_id(self.node)) or {}
         for number, row in self.rows.items():
             for name, editor in row.editors.items():
-                editor.show_value(self.workplace.kinds.value(node, name))
-            look = self.workplace.looks.get(tied[ports[number][0]]) if ports[number][0] in tied else None
+                editor.show_value(present_values.get(name, self.workplace.kinds.value(node, name)))
+                formula, help_ = node.formulas.get(name), editor.parameter.help
+                editor.setEnabled(formula is None)
+                row.reuse[name].setChecked(formula is not None)
+                set_tip(editor, help_ if formula is None else f"{help_}\nIt is {formula}")
+            end = tied.get(ports[number][0])
+            look = self.workplace.looks.get(self.workplace.at(end)) if end is not None else None
             row.own.show_image(look.image if look else None)
         self.empty.setVisible(not present)
         self._settle.start(SETTLE)
@@ -179,10 +201,29 @@ class SeriesList(QWidget):
                 editor.changing.connect(lambda value, n=name: self.changing.emit(n, value))
                 editor.changed.connect(lambda value, n=name: self.changed.emit(n, value))
                 editor.refused.connect(lambda text: self.workplace.message.emit(text, True))
+                row.reuse[name].clicked.connect(lambda _=False, r=row, n=name: self._open_reuse(r, n))
             row.grip.dragged.connect(self._show_mark)
             row.grip.dropped.connect(lambda at, n=number: self._drop(n, at))
             self.column.addWidget(row)
             self.rows[number] = row
+
+    # -- dials ----------------------------------------------------------------------------------------
+
+    def _open_reuse(self, row: SeriesRow, name: str) -> None:
+        """Offer dials and formulas for a value of a row."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.reuse.fill(menu, self.node, row.editors[name].parameter, self)
+        button = row.reuse[name]
+        button.setChecked(name in self.workplace.graph.nodes[self.node].formulas)
+        menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
+
+    def _write_formula(self, name: str) -> None:
+        node = self.workplace.graph.nodes[self.node]
+        old = node.formulas.get(name, str(self.workplace.kinds.value(node, name)))
+        text, done = QInputDialog.getText(self, "Formula", "Arithmetic with dials:", text=old)
+        if done:
+            self.reuse.follow(self.node, name, text)
 
     # -- the order ------------------------------------------------------------------------------------
 

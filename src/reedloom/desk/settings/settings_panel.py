@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from msgspec.structs import replace
@@ -11,25 +12,32 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
+    QMenu,
     QScrollArea,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
+from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.look.swatch import swatch_pixmap
-from reedloom.desk.look.theme import icon
 from reedloom.desk.look.words import Words, set_tip
+from reedloom.desk.screen.scopes import dial_labels, present_scope, value_edit
 from reedloom.desk.screen.workplace import Workplace
+from reedloom.desk.settings.driven import FormulaLine
 from reedloom.desk.settings.editor import Editor
 from reedloom.desk.settings.editors import make_editor
 from reedloom.desk.settings.editors.numbers import NumberEditor
+from reedloom.desk.settings.reuse_menu import ReuseMenu
 from reedloom.desk.settings.series import SeriesList
+from reedloom.desk.settings.several import SeveralRows
 from reedloom.desk.settings.tone_marks import ToneStrip
 from reedloom.desk.settings.try_strip import TryStrip
+from reedloom.errors import ReedError
 from reedloom.kit.parameters import Float, Parameter
 from reedloom.preview.encodings import Tones
-from reedloom.weave.edits import SetDocument, SetNode, SetParameters
+from reedloom.weave.edits import Edit, RenameNotch, SetDocument, SetFormula, SetNode
+from reedloom.weave.motifs import is_inlet, used_motif, uses_of
 
 SURFACE = (
     Float(
@@ -40,6 +48,13 @@ SURFACE = (
     ),
     Float("depth", 0.05, (0.0, 0.5), (0.0, 1e6), unit="m", help="From height 0 to height 1, in metres."),
 )
+
+
+ABOUT = {
+    "general": ("In general", "What it is in general, such as Stone; it stands before the name"),
+    "purpose": ("Purpose", "One sentence about what it is, for whoever looks for a surface"),
+    "tags": ("Tags", "Further words under which it is found, with commas between them"),
+}
 
 
 class SettingsPanel(QScrollArea):
@@ -56,20 +71,33 @@ class SettingsPanel(QScrollArea):
         self.series: SeriesList | None = None
         self.tries = TryStrip(workplace, self)
         self.tries.taken.connect(self._submit)
+        self.reuse = ReuseMenu(workplace, self.write_formula)
+        self.driven: dict[str, FormulaLine] = {}
+        self.more: dict[str, QToolButton] = {}
+        self._cells: dict[str, tuple[QGridLayout, int]] = {}
+        self._writing = ""
+        self.about: dict[str, QLineEdit] = {}
         self._rows: dict[QObject, Parameter] = {}
         self._parts: dict[str, tuple[QWidget, ...]] = {}
         self.notes: Words | None = None
         self._shown: str | None = "\0"
+        self._group: tuple[str, ...] = ()
+        self.several: SeveralRows | None = None
         self._defaults: dict[str, Any] = {}
         self._helps: dict[str, str] = {}
         workplace.selection_changed.connect(self._rebuild_if_other)
         workplace.document_replaced.connect(self.rebuild)
+        workplace.place_changed.connect(self.rebuild)
         workplace.document_changed.connect(lambda _: self._refresh_all())
         workplace.looks_changed.connect(lambda _: self._refresh_tones())
         self.rebuild()
 
+    def _selected_together(self) -> tuple[str, ...]:
+        nodes = tuple(self.workplace.selected_nodes)
+        return nodes if len(nodes) > 1 else ()
+
     def _rebuild_if_other(self) -> None:
-        if self.workplace.selected_node != self._shown:
+        if self.workplace.selected_node != self._shown or self._selected_together() != self._group:
             self.rebuild()
 
     def rebuild(self) -> None:
@@ -78,14 +106,17 @@ class SettingsPanel(QScrollArea):
         if focused is not None:
             focused.clearFocus()  # what is typed half-way is taken while its editor still stands
         node_id = self.workplace.selected_node
-        self._shown = node_id
+        self._shown, self._group, self.several = node_id, self._selected_together(), None
         self.editors, self.resets, self.strip, self.notes, self.series = {}, {}, None, None, None
         self._rows, self._parts = {}, {}
+        self.driven, self.more, self._cells, self._writing = {}, {}, {}, ""
         self.tries.close_up()
         body = QWidget()
         self._layout = QVBoxLayout(body)
         self._layout.setContentsMargins(14, 10, 12, 14)
         self._layout.setSpacing(6)
+        if self._group:
+            self._build_several()
         if node_id is None:
             self._build_weave()
         else:
@@ -96,19 +127,56 @@ class SettingsPanel(QScrollArea):
 
     # -- the weave ------------------------------------------------------------------------------------
 
+    def _build_several(self) -> None:
+        self._layout.addWidget(self._heading(f"{len(self._group)} cards together"))
+        self.several = SeveralRows(self.workplace, self._group)
+        self._layout.addWidget(self.several)
+        self._layout.addSpacing(8)
+
     def _build_weave(self) -> None:
-        count = len(self.workplace.selected_nodes)
         title = QLineEdit(self.workplace.document.name)
         title.setProperty("role", "title")
         title.setAccessibleName("Name of the weave")
         title.editingFinished.connect(lambda: self._rename_weave(title.text()))
         self._title = title
         self._layout.addWidget(title)
-        text = f"{count} nodes are selected." if count else "Select a card to set its values."
-        self._layout.addWidget(self._quiet(text))
+        if not self._group:
+            self._layout.addWidget(self._quiet("Select a card to set its values."))
         self._layout.addSpacing(4)
         self._layout.addWidget(self._heading("The tile in the world"))
         self._add_rows(SURFACE)
+        self._layout.addSpacing(4)
+        self._layout.addWidget(self._heading("In the swatch book"))
+        self._add_about()
+
+    def _add_about(self) -> None:
+        """Lines for what is said of the weave where others look for one."""
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(5)
+        grid.setColumnMinimumWidth(0, 92)
+        self.about = {}
+        for row, (field, (label, tip)) in enumerate(ABOUT.items()):
+            line = QLineEdit()
+            line.setAccessibleName(label)
+            set_tip(line, tip)
+            line.editingFinished.connect(lambda f=field: self._describe(f))
+            grid.addWidget(Words(label), row, 0)
+            grid.addWidget(line, row, 1)
+            self.about[field] = line
+        self._layout.addLayout(grid)
+
+    def _about(self, field: str) -> str:
+        held = getattr(self.workplace.document, field)
+        return held if isinstance(held, str) else ", ".join(held)
+
+    def _describe(self, field: str) -> None:
+        text = self.about[field].text().strip()
+        if text == self._about(field):
+            return
+        words = tuple(word.strip() for word in text.split(",") if word.strip())
+        value: Any = words if field == "tags" else text
+        self.workplace.submit(SetDocument(**{field: value}, label="Describe the weave"))
 
     def _rename_weave(self, name: str) -> None:
         if name.strip():
@@ -133,6 +201,10 @@ class SettingsPanel(QScrollArea):
         head.addWidget(title, 1)
         self._layout.addLayout(head)
         kind = f"{declared.label}. " if node.name else ""
+        key = used_motif(node.kind)
+        if key:
+            count = len(list(uses_of(self.workplace.document, key)))
+            kind = f"A motif used {count} times. " if count > 1 else "A motif. "
         self._layout.addWidget(self._quiet(kind + declared.purpose))
         self.notes = self._quiet("")
         self.notes.setProperty("role", "warning")
@@ -155,7 +227,12 @@ class SettingsPanel(QScrollArea):
         node = self.workplace.graph.nodes.get(node_id)
         if node is not None:
             plain = "" if name.strip() == self.workplace.kinds.of(node).label else name.strip()
-            if plain != node.name:
+            if plain == node.name:
+                return
+            if is_inlet(node.kind):
+                motif = self.workplace.session.motif
+                self.workplace.submit(RenameNotch(motif, "inlets", node_id, plain or "Inlet"))
+            else:
                 self.workplace.submit(SetNode(node_id, name=plain))
 
     # -- rows -----------------------------------------------------------------------------------------
@@ -172,10 +249,7 @@ class SettingsPanel(QScrollArea):
             editor.changed.connect(lambda value, n=parameter.name: self._submit(n, value))
             editor.refused.connect(lambda text: self.workplace.message.emit(text, True))
             label = Words(parameter.title)
-            reset = QToolButton()
-            reset.setIcon(icon("reset", 14))
-            reset.setProperty("quiet", "true")
-            set_tip(reset, "Back to the default")
+            reset = tool_button("reset", "Back to the default", 14)
             reset.setAccessibleName(f"Reset {parameter.title}")
             reset.clicked.connect(lambda _=False, p=parameter: self._submit(p.name, p.default))
             text = f"{parameter.help}{parameter.measure}"
@@ -190,16 +264,94 @@ class SettingsPanel(QScrollArea):
             self._helps[parameter.name] = text
             row = grid.rowCount()
             grid.addWidget(label, row, 0)
+            grid.addWidget(reset, row, 2)
             if editor.tall:
-                grid.addWidget(reset, row, 2)
-                grid.addWidget(editor, row + 1, 0, 1, 3)
+                grid.addWidget(editor, row + 1, 0, 1, 4)
             else:
                 grid.addWidget(editor, row, 1)
-                grid.addWidget(reset, row, 2)
+            if self._shown is not None:
+                self._add_reuse(grid, row, parameter)
             self.editors[parameter.name], self.resets[parameter.name] = editor, reset
-            self._parts[parameter.name] = (label, editor, reset)
+            parts = (label, editor, reset, self.more.get(parameter.name))
+            self._parts[parameter.name] = tuple(part for part in parts if part is not None)
             self._defaults[parameter.name] = parameter.default
         self._layout.addLayout(grid)
+
+    def _add_reuse(self, grid: QGridLayout, row: int, parameter: Parameter) -> None:
+        """The button at a row's end that offers dials, and the line that shows a formula in its place."""
+        more = tool_button("dial", f"Dials and formulas for {parameter.title.lower()}", 14)
+        more.clicked.connect(lambda: self._open_reuse(parameter))
+        more.setEnabled(self.reuse.can_follow(parameter))
+        grid.addWidget(more, row, 3)
+        self.more[parameter.name] = more
+        self._cells[parameter.name] = (grid, row)
+
+    def _line(self, name: str) -> FormulaLine:
+        """The line for a parameter's formula, made when it is first wanted."""
+        if name not in self.driven:
+            line = FormulaLine(self.editors[name].parameter)
+            line.tried.connect(lambda text: self._follow(name, text, self.workplace.preview))
+            line.written.connect(lambda text: self._follow(name, text, self.workplace.submit))
+            line.dropped.connect(lambda: self._drop_formula(name))
+            grid, row = self._cells[name]
+            grid.addWidget(line, row, 1, 1, 2)
+            self.driven[name] = line
+        return self.driven[name]
+
+    def _open_reuse(self, parameter: Parameter) -> None:
+        if self._shown is None:
+            return
+        menu = QMenu(self)
+        self.reuse.fill(menu, self._shown, parameter, self)
+        button = self.more[parameter.name]
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
+
+    def write_formula(self, name: str) -> None:
+        """Open the line for a parameter's formula, with its present value to begin with."""
+        line = self._line(name)
+        self._writing = name
+        self._refresh_all()
+        value = self._value(name)
+        if not line.line.text():
+            line.line.setText(f"{value:.6g}" if isinstance(value, float) else str(value))
+        line.setFocus()
+        line.line.selectAll()
+
+    def _follow(self, name: str, formula: str, act: Callable[[Edit], bool]) -> None:
+        if self._shown is not None:
+            act(SetFormula(self.workplace.session.motif, self._shown, name, formula))
+            if act == self.workplace.submit:
+                self._writing = ""
+
+    def _drop_formula(self, name: str) -> None:
+        self._writing = ""
+        self.workplace.session.drop_preview()
+        self._refresh_all()
+        self.editors[name].setFocus()
+
+    def _focused_name(self) -> str:
+        """The parameter whose row has the keyboard; empty if none."""
+        focused = QApplication.focusWidget()
+        if focused is None:
+            return ""
+        for name, editor in self.editors.items():
+            line = self.driven.get(name)
+            if editor.isAncestorOf(focused) or (line is not None and line.isAncestorOf(focused)):
+                return name
+        return ""
+
+    def reuse_focused(self, how: str) -> None:
+        """Make a dial of the value that has the keyboard, write its formula, or let it go."""
+        name = self._focused_name()
+        if not name or self._shown is None or not self.more[name].isEnabled():
+            self.workplace.message.emit("Put the keyboard on a value first.", True)
+        elif how == "dial":
+            self.reuse.make_dial(self._shown, self.editors[name].parameter)
+        elif how == "formula":
+            self.write_formula(name)
+        else:
+            self.reuse.follow(self._shown, name, None)
 
     # -- trying ---------------------------------------------------------------------------------------
 
@@ -215,13 +367,13 @@ class SettingsPanel(QScrollArea):
 
     def try_focused(self) -> None:
         """Open the try strip for the value that has the keyboard; arrows choose, Enter takes."""
-        focused = QApplication.focusWidget()
-        for name, editor in self.editors.items():
-            if self._shown is not None and focused is not None and editor.isAncestorOf(focused):
-                self.tries.open_for(editor.parameter, self._shown, self._helps[name], editor)
-                self.tries.take_keys()
-                return
-        self.workplace.message.emit("Put the keyboard on a value first.", True)
+        name = self._focused_name()
+        if not name or self._shown is None:
+            self.workplace.message.emit("Put the keyboard on a value first.", True)
+            return
+        editor = self.editors[name]
+        self.tries.open_for(editor.parameter, self._shown, self._helps[name], editor)
+        self.tries.take_keys()
 
     def _heading(self, text: str) -> Words:
         label = Words(text)
@@ -236,26 +388,37 @@ class SettingsPanel(QScrollArea):
 
     # -- values ---------------------------------------------------------------------------------------
 
-    def _edit(self, name: str, value: Any) -> SetParameters | SetDocument:
+    def _edit(self, name: str, value: Any) -> Edit:
         if self._shown is not None:
-            return SetParameters(self._shown, {name: value})
+            return value_edit(self.workplace, self._shown, {name: value})
         surface = replace(self.workplace.session.recorded.surface, **{name: float(value)})
         return SetDocument(surface=surface, label="Set the tile's " + name)
 
     def _preview(self, name: str, value: Any) -> None:
-        self.workplace.preview(self._edit(name, value))
+        self._attempt(name, value, self.workplace.preview)
 
     def _submit(self, name: str, value: Any) -> None:
-        self.workplace.submit(self._edit(name, value))
+        self._attempt(name, value, self.workplace.submit)
+
+    def _attempt(self, name: str, value: Any, act: Callable[[Edit], bool]) -> None:
+        try:
+            act(self._edit(name, value))
+        except ReedError as error:  # it follows a formula
+            self.workplace.message.emit(str(error), True)
 
     def _value(self, name: str) -> Any:
         document = self.workplace.document
         if self._shown is None:
             return getattr(document.surface, name)
+        present = self.workplace.flat.values(self.workplace.flat_id(self._shown))
+        if present is not None and name in present:
+            return present[name]  # formulas worked out
         return self.workplace.kinds.value(self.workplace.graph.nodes[self._shown], name)
 
     def _refresh_all(self) -> None:
         document = self.workplace.document
+        if self.several is not None:
+            self.several.refresh()
         if self._shown is not None and self._shown not in self.workplace.graph.nodes:
             return
         values = {name: self._value(name) for name in self.editors}
@@ -268,6 +431,7 @@ class SettingsPanel(QScrollArea):
             matters = editor.parameter.matters(values)
             for part in self._parts[name]:
                 part.setVisible(matters)
+        self._refresh_driven(values)
         if self.series is not None:
             self.series.refresh()
         title = (
@@ -277,7 +441,27 @@ class SettingsPanel(QScrollArea):
         )
         if not self._title.hasFocus():
             self._title.setText(title)
+        if self._shown is None:
+            for field, line in self.about.items():
+                if not line.hasFocus():
+                    line.setText(self._about(field))
         self._refresh_tones()
+
+    def _refresh_driven(self, values: Mapping[str, Any]) -> None:
+        """Show a formula in the place of the editor where a value follows one."""
+        if self._shown is None:
+            return
+        formulas = self.workplace.graph.nodes[self._shown].formulas
+        following = {name for name in (*formulas, self._writing) if name in self._cells}
+        for name in following | self.driven.keys():
+            line = self._line(name)
+            follows = name in following and self.editors[name].parameter.matters(values)
+            line.setVisible(follows)
+            if follows:
+                for part in self._parts[name][1:3]:
+                    part.hide()
+                scope, labels = present_scope(self.workplace), dial_labels(self.workplace)
+                line.show_formula(formulas.get(name, ""), scope, labels)
 
     def _refresh_tones(self) -> None:
         node_id = self._shown
@@ -288,13 +472,16 @@ class SettingsPanel(QScrollArea):
         node, kinds = self.workplace.graph.nodes[node_id], self.workplace.kinds
         tones = self._input_tones()
         if self.strip is not None:
-            marks = {p.name: float(kinds.value(node, p.name)) for p in kinds.of(node).parameters if p.mark}
+            marks = {p.name: float(self._value(p.name)) for p in kinds.of(node).parameters if p.mark}
             self.strip.show_tones(tones, marks)
         if kinds.of(node).shows_histogram:
             for editor in self.editors.values():
                 editor.show_tones(tones)
         if self.notes is not None:
-            said = [self.workplace.failures.get(node_id, ""), *self.workplace.said_of(node_id)]
+            said = [
+                self.workplace.failures.get(self.workplace.flat_id(node_id), ""),
+                *self.workplace.said_of(node_id),
+            ]
             text = " ".join(s for s in said if s)
             self.notes.setText(text)
             self.notes.setVisible(bool(text))
@@ -306,12 +493,13 @@ class SettingsPanel(QScrollArea):
         if not declared.inputs:
             return None
         end = graph.incoming(self._shown).get(declared.inputs[0].name)
-        look = self.workplace.looks.get(end) if end else None
+        look = self.workplace.looks.get(self.workplace.at(end)) if end else None
         return look.tones if look else None
 
     def focus_first(self) -> None:
         """Put the keyboard on the first value."""
-        for editor in self.editors.values():
+        editors = self.editors if self.several is None else self.several.editors
+        for editor in editors.values():
             editor.setFocus()
             if isinstance(editor, NumberEditor):
                 editor.field.selectAll()

@@ -145,6 +145,11 @@ class NumberField(QLineEdit):
         self.setAccessibleName(parameter.title)
         self.returnPressed.connect(self._take)
 
+    @property
+    def value(self) -> float:
+        """The number that was taken last."""
+        return self._value
+
     def show_value(self, value: float) -> None:
         """Show a value without telling anyone."""
         self._value = value

@@ -23,8 +23,8 @@ from PySide6.QtWidgets import (
 
 from reedloom.delivery.encode import FORMATS
 from reedloom.delivery.names import TOKENS
-from reedloom.delivery.recipe import NORMAL_Y, Order, carry_out, plan_delivery, taken
-from reedloom.desk.look.words import Words, set_tip
+from reedloom.delivery.recipe import NORMAL_Y, Delivered, Order, carry_out, dressed, plan_delivery, taken
+from reedloom.desk.look.words import Words, action_text, set_tip
 from reedloom.desk.screen.latest import LatestOnly
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import Cancelled, ReedError
@@ -34,8 +34,11 @@ from reedloom.kit.channels import CHANNELS
 from reedloom.weave.check import SIZE_LIMIT
 from reedloom.weave.document import Recipe
 from reedloom.weave.edits import SetDocument
+from reedloom.weave.resolve import FlatGraph
 
 SIZES = (256, 512, 1024, 2048, 4096, 8192)
+TOLD = 3
+"""How many sentences are shown of what a delivery says."""
 
 
 class DeliverDialog(QDialog):
@@ -70,7 +73,7 @@ class DeliverDialog(QDialog):
         self.maps: dict[str, QCheckBox] = {}
         maps = QGridLayout()
         maps.setHorizontalSpacing(18)
-        tied = [c for c in CHANNELS.values() if c.id in self.workplace.graph.ends]
+        tied = [c for c in CHANNELS.values() if c.id in self.workplace.document.graph.ends]
         for number, channel in enumerate(tied):
             box = QCheckBox(channel.label)
             box.setChecked(True)
@@ -79,6 +82,7 @@ class DeliverDialog(QDialog):
             maps.addWidget(box, number // 3, number % 3)
         layout.addWidget(self._heading("Maps"))
         layout.addLayout(maps)
+        self._build_colourways(layout)
         self.size_choice = QComboBox()
         for size in SIZES:
             width, height = self.workplace.document.surface.samples(size)
@@ -134,6 +138,47 @@ class DeliverDialog(QDialog):
         for line in (self.name, self.folder):
             line.textChanged.connect(self._replan)
 
+    def _build_colourways(self, layout: QVBoxLayout) -> None:
+        """A box for each colourway, and one for the dials as they are turned."""
+        self.ways: dict[str, QCheckBox] = {}
+        held = self.workplace.document.colourways
+        if not held:
+            return
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(18)
+        offered = {"": "As it is now"} | {key: way.label or key for key, way in held.items()}
+        for number, (key, label) in enumerate(offered.items()):
+            box = QCheckBox(action_text(label))
+            box.setChecked(not key)
+            box.toggled.connect(self._replan)
+            self.ways[key] = box
+            grid.addWidget(box, number // 3, number % 3)
+        self.all_ways = QPushButton("All colourways")
+        set_tip(self.all_ways, "Choose every colourway, and not the dials as they are turned")
+        self.all_ways.clicked.connect(self._choose_all_ways)
+        row = QHBoxLayout()
+        row.addWidget(self._heading("Colourways"))
+        row.addStretch()
+        row.addWidget(self.all_ways)
+        layout.addLayout(row)
+        layout.addLayout(grid)
+
+    def _choose_all_ways(self) -> None:
+        for key, box in self.ways.items():
+            box.setChecked(bool(key))
+
+    def _flats(self) -> dict[str, FlatGraph]:
+        """The weave resolved for what is chosen, by the colourways' names."""
+        w = self.workplace
+        chosen = [key for key, box in self.ways.items() if box.isChecked()]
+        if self.ways and not chosen:
+            raise ReedError("Choose at least one colourway, or the dials as they are.")
+        keys = [key for key in chosen if key]
+        worn = w.document.colourways.get(w.document.colourway)
+        shown = worn is not None and worn.values == w.document.settings and w.document.colourway in keys
+        flats = {"": w.flat} if not self.ways or ("" in chosen and not shown) else {}
+        return flats | (dressed(w.document, w.kinds, keys) if keys else {})
+
     def _build_buttons(self, layout: QVBoxLayout) -> None:
         self.go = QPushButton("Deliver")
         self.go.setProperty("main", "true")
@@ -176,7 +221,7 @@ class DeliverDialog(QDialog):
             raise ReedError("Choose a folder to deliver to.")
         return plan_delivery(
             self.workplace.document,
-            self.workplace.flat,
+            self._flats(),
             folder,
             size=self.size_choice.currentData(),
             format=self.format.currentData(),
@@ -196,7 +241,7 @@ class DeliverDialog(QDialog):
             self.warning.setText(str(error))
             self.go.setEnabled(False)
             return
-        paths = list(order.files.values())
+        paths = order.files
         self.example.setText(f"{len(paths)} files, such as {paths[0].name}")
         self.warning.setText(
             f"{len(there)} of them are there already and will be replaced, such as {there[0]}."
@@ -255,9 +300,11 @@ class DeliverDialog(QDialog):
         elif isinstance(result, ReedError):
             self.state.setText(" ")
             self.warning.setText(str(result))
-        elif isinstance(result, list):
+        elif isinstance(result, Delivered):
             seconds = time.monotonic() - self._began
-            self.warning.setText(" ")
+            told = result.told()
+            more = [f"The nodes' cards say {len(told) - TOLD} more."] if len(told) > TOLD else []
+            self.warning.setText(" ".join([*told[:TOLD], *more]) or " ")
             self.state.setText(
                 f"Delivered {len(result)} files in {seconds:.1f} s to {Path(result[0]).parent}"
             )

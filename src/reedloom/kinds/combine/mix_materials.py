@@ -9,17 +9,18 @@ import numpy as np
 from reedloom.kinds.combine.by_height import overlap_share
 from reedloom.kinds.height.normals import decoded, encoded
 from reedloom.kinds.value.material import channel_of
-from reedloom.kit import GREY, MATERIAL, Choice, Context, Float, Material, Port, Role, Switch, kind
+from reedloom.kit import GREY, MATERIAL, Change, Choice, Context, Float, Material, Port, Role, Switch, kind
 from reedloom.kit.channels import CHANNELS
 
 HOW = ("mask", "height", "mask and height")
+LEFT, EVEN = "leaves what is below", "lies even"
 
 
 @kind(
     id="mix_materials",
     label="Mix materials",
     family="combine",
-    version=1,
+    version=2,
     purpose="Lays one material over another: by a mask, where it is higher, or where both say so.",
     inputs=(
         Port("below", MATERIAL, help="The material that is there."),
@@ -48,6 +49,13 @@ HOW = ("mask", "height", "mask and height")
             help="Over how much height one gives way to the other.",
             shown_if={"by": "height"},
         ),
+        Choice(
+            "absent",
+            LEFT,
+            (LEFT, EVEN),
+            label="Absent above",
+            help="What a channel that the upper material lacks does: leaves the lower one, or lies even.",
+        ),
         *(
             Switch(
                 f"mix_{c.id}", True, label=c.label, group="Channels", help="Whether this channel is mixed."
@@ -56,6 +64,12 @@ HOW = ("mask", "height", "mask and height")
         ),
     ),
     synonyms=("blend", "layer", "lay over", "weathering", "dirt"),
+    changes={
+        2: Change(
+            "What the upper material lacks can leave what is below now; it lies even here, as it did.",
+            lambda values: {**values, "absent": EVEN},
+        )
+    },
 )
 def mix_materials(
     context: Context, below: Material, above: Material, mask: np.ndarray | None, **values: Any
@@ -69,7 +83,8 @@ def mix_materials(
         if name not in below and name not in above:
             continue
         first = channel_of(context, below, name)
-        if not values[f"mix_{name}"]:
+        left = name not in above and values["absent"] == LEFT
+        if left or not values[f"mix_{name}"]:
             if name in below:
                 mixed[name] = first
             continue

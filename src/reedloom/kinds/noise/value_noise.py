@@ -20,14 +20,14 @@ from reedloom.kinds.noise.noise_parts import (
     noise_map,
     octave_parameters,
 )
-from reedloom.kit import GREY, Choice, Context, Port, kind
+from reedloom.kit import GREY, Change, Choice, Context, Port, kind
 
 
 @kind(
     id="value_noise",
     label="Value noise",
     family="noise",
-    version=1,
+    version=2,
     purpose="Random values mixed from cell to cell: softer and blockier than gradient noise.",
     inputs=(PLACE, EVOLUTION_MAP),
     outputs=(Port("noise", GREY),),
@@ -42,6 +42,7 @@ from reedloom.kit import GREY, Choice, Context, Port, kind
         SIGNED,
     ),
     synonyms=("random", "blotches", "soft noise"),
+    changes={2: Change("Its brightness stays the same while it evolves.")},
 )
 def value_noise(
     context: Context,

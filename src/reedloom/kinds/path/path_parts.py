@@ -1,14 +1,19 @@
-"""What the kinds of paths share: their output and how corners become paths."""
+"""What the kinds of paths share: their output, how corners become paths, and how far along each one is."""
 
 from __future__ import annotations
+
+from collections.abc import Callable
 
 import numpy as np
 
 from reedloom.kernels.points import VERTEX
-from reedloom.kit import PATHS, Port
+from reedloom.kit import PATHS, Context, Port
 
+PATHS_IN = Port("paths", PATHS, help="The paths to work on.")
 PATHS_OUT = Port("paths", PATHS, help="The paths.")
 FIXED = {"shift": "the paths stay where they are"}
+WITHIN = 1 - 1e-9
+"""The end of a path in a row of all, so that it is told from the beginning of the next."""
 
 
 def make_paths(courses: list[tuple[np.ndarray, np.ndarray]]) -> np.ndarray:
@@ -21,3 +26,118 @@ def make_paths(courses: list[tuple[np.ndarray, np.ndarray]]) -> np.ndarray:
         part["path"], part["u"], part["v"] = number, u, v
         start += len(u)
     return paths
+
+
+def make_even_paths(u: np.ndarray, v: np.ndarray) -> np.ndarray:
+    """Paths that all have as many corners: from (n, corners) places in tiles, of even height and width."""
+    paths = np.zeros(u.size, VERTEX)
+    paths["height"] = paths["width"] = 1
+    paths["path"] = np.repeat(np.arange(len(u)), u.shape[1] if u.ndim == 2 else 0)
+    paths["u"], paths["v"] = u.reshape(-1), v.reshape(-1)
+    return paths
+
+
+def grown_paths(
+    context: Context,
+    begin: tuple[np.ndarray, np.ndarray],
+    step: np.ndarray,
+    steps: int,
+    heading: Callable[[int, np.ndarray, np.ndarray], np.ndarray],
+) -> np.ndarray:
+    """Paths that grow from places in tiles, in so many steps.
+
+    Parameters
+    ----------
+    begin : (n,) each
+        u and v.
+    step : (n,)
+        How long each step is, in widths.
+    heading : callable
+        From the number of the step and the places it begins at, the way it goes in radians, clockwise.
+    """
+    u, v = (np.empty((len(step), steps + 1)) for _ in range(2))
+    u[:, 0], v[:, 0] = begin
+    for k in range(steps):
+        context.stop.check()
+        turn = heading(k, u[:, k], v[:, k])
+        way = context.in_tiles(np.stack([np.cos(turn), np.sin(turn)], axis=1) * step[:, None])
+        u[:, k + 1], v[:, k + 1] = u[:, k] + way[:, 0], v[:, k] + way[:, 1]
+    return make_even_paths(u, v)
+
+
+def set_in(
+    along: np.ndarray, start: float, end: float, rise: Callable[[np.ndarray], np.ndarray]
+) -> np.ndarray:
+    """A factor for corners that rises from 0 over a share of their path at its start, and falls at its end.
+
+    along : (m,), the share of its path behind each corner
+    rise : from 0 to 1 over 0 to 1
+    """
+    factor = np.ones(len(along))
+    for share, behind in ((start, along), (end, 1 - along)):
+        if share > 0:
+            factor *= rise(np.clip(behind / share, 0, 1))
+    return factor
+
+
+def starts_of(paths: np.ndarray) -> np.ndarray:
+    """Where each path begins among the corners, and where the last ends: (n + 1,) int64."""
+    if not len(paths):
+        return np.zeros(1, np.int64)
+    begins = np.flatnonzero(np.diff(paths["path"])) + 1
+    return np.concatenate([[0], begins, [len(paths)]]).astype(np.int64)
+
+
+def runs_of(context: Context, paths: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How far along its path each corner is, and how long each path is, in widths: (m,) and (n,)."""
+    du, dv = np.diff(paths["u"], prepend=paths["u"][:1]), np.diff(paths["v"], prepend=paths["v"][:1])
+    steps = np.hypot(du, dv * context.aspect)
+    steps[starts[:-1]] = 0
+    run = np.cumsum(steps)
+    behind = run[starts[:-1]]
+    lengths = run[starts[1:] - 1] - behind
+    return run - np.repeat(behind, np.diff(starts)), lengths
+
+
+def shares_of(context: Context, paths: np.ndarray, starts: np.ndarray) -> np.ndarray:
+    """The share of its path that lies behind each corner, 0 to 1: (m,) float64."""
+    run, lengths = runs_of(context, paths, starts)
+    share: np.ndarray = run / np.maximum(np.repeat(lengths, np.diff(starts)), 1e-12)
+    return share
+
+
+def along_paths(
+    context: Context, paths: np.ndarray, shares: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """Places on every path at shares of its length.
+
+    shares : (n, k), 0 to 1, or (k,) for all paths
+
+    Returns
+    -------
+    u, v, width, height : (n, k) float64 each
+    """
+    count = len(starts_of(paths)) - 1
+    at = np.broadcast_to(shares, (count, shares.shape[-1]))
+    which = np.repeat(np.arange(count), at.shape[1])
+    u, v, width, height = places_on_paths(context, paths, which, at.reshape(-1))
+    return u.reshape(at.shape), v.reshape(at.shape), width.reshape(at.shape), height.reshape(at.shape)
+
+
+def places_on_paths(
+    context: Context, paths: np.ndarray, which: np.ndarray, shares: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """Places on some paths, each at a share of its length: u, v, width and height, (k,) float64 each.
+
+    which : (k,) int64, counted from the first path on
+    """
+    starts = starts_of(paths)
+    behind = shares_of(context, paths, starts) * WITHIN + np.repeat(
+        np.arange(len(starts) - 1), np.diff(starts)
+    )
+    at = np.clip(shares, 0, 1) * WITHIN + which
+
+    def read(name: str) -> np.ndarray:
+        return np.interp(at, behind, paths[name]) if len(paths) else np.zeros(len(at))
+
+    return read("u"), read("v"), read("width"), read("height")

@@ -19,15 +19,15 @@ from reedloom.kinds.pattern.pattern_parts import (
     bevelled,
     lay_pattern,
 )
-from reedloom.kinds.place.repeat_place import row_shifts
-from reedloom.kit import Choice, Context, Count, Float, Length, kind
+from reedloom.kinds.rows import CLOSING, SHIFTED, row_shifts
+from reedloom.kit import Context, Count, Float, Length, kind
 
 
 @kind(
     id="courses",
     label="Courses",
     family="pattern",
-    version=1,
+    version=2,
     purpose="Blocks in rows: bricks, ashlar, tiles, paving.",
     inputs=(PLACE,),
     outputs=OUTPUTS,
@@ -35,23 +35,19 @@ from reedloom.kit import Choice, Context, Count, Float, Length, kind
         Count("columns", 4, (1, 24), (1, 2048), help="Blocks in each row."),
         Count("rows", 8, (1, 48), (1, 2048), help="Rows down the tile."),
         Float("row_shift", 0.5, (0, 1), (-64, 64), help="How far rows are moved to the right, in blocks."),
-        Choice(
-            "shifted",
-            "every second",
-            ("every second", "every third", "cumulative"),
-            help="Which rows are moved.",
-        ),
+        SHIFTED,
         Float("size_variation", 0.0, (0, 1), (0, 1), help="How different in length blocks are."),
         Length("corner", 0.005, (0, 0.05), (0, 0.5), help="The radius of the corners."),
         *bevelled(0.012, 0.008),
         SEED,
     ),
     exempt=FIXED,
+    changes={2: CLOSING},
     synonyms=("bricks", "blocks", "masonry", "tiles", "wall", "paving"),
 )
 def courses(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
-    columns, rows = values["columns"], values["rows"]
-    shifts = row_shifts(context, rows, values["row_shift"], values["shifted"], columns)
+    shifts = row_shifts(context, values["rows"], values["row_shift"], values["shifted"])
+    columns, rows = values["columns"], len(shifts)
     stray = (unit_lattice(values["seed"], columns, rows, 5) - 0.5) * np.float32(
         0.8 * values["size_variation"]
     )

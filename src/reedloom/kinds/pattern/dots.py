@@ -19,6 +19,7 @@ from reedloom.kinds.pattern.pattern_parts import (
     bevelled,
     lay_pattern,
 )
+from reedloom.kinds.rows import CLOSING, fitting_rows
 from reedloom.kit import Context, Count, Float, kind
 
 
@@ -26,7 +27,7 @@ from reedloom.kit import Context, Count, Float, kind
     id="dots",
     label="Dots",
     family="pattern",
-    version=1,
+    version=2,
     purpose="Round elements on a grid, straight or set off: studs, rivets, holes, beads.",
     inputs=(PLACE,),
     outputs=OUTPUTS,
@@ -41,13 +42,12 @@ from reedloom.kit import Context, Count, Float, kind
         SEED,
     ),
     exempt=FIXED,
+    changes={2: CLOSING},
     synonyms=("studs", "rivets", "perforated", "holes", "beads", "polka"),
 )
 def dots(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
-    columns, rows, seed = values["columns"], values["rows"], values["seed"]
-    shift = values["row_shift"] if rows % 2 == 0 else 0.0
-    if shift != values["row_shift"]:
-        context.report("An odd number of rows closes at the seam only without a shift.")
+    columns, shift, seed = values["columns"], values["row_shift"], values["seed"]
+    rows = fitting_rows(context, values["rows"], shift)
     stray_u, stray_v = (
         (unit_lattice(seed, columns, rows, 3 + n) - 0.5) * np.float32(0.6 * values["jitter"]) for n in (0, 1)
     )

@@ -9,7 +9,8 @@ from reedloom.kernels.jit import kernel
 from reedloom.kernels.mosaic import average_cells
 from reedloom.kernels.places import cell_in, in_tile, measure_footprint
 from reedloom.kinds.place.place_parts import LOCAL, places_of
-from reedloom.kit import GREY, VECTOR, Choice, Context, Count, Float, Port, Role, Seed, kind
+from reedloom.kinds.rows import CLOSING, SHIFTED, row_shifts
+from reedloom.kit import GREY, VECTOR, Context, Count, Float, Port, Role, Seed, kind
 
 AT_RANDOM = {"tiles": "it jumps at every border of a cell, of which the seam may be the greatest"}
 COUNTED = {"tiles": "it counts from one side of the tile to the other, and begins anew at the seam"}
@@ -19,7 +20,7 @@ COUNTED = {"tiles": "it counts from one side of the tile to the other, and begin
     id="repeat_place",
     label="Repeat place",
     family="place",
-    version=1,
+    version=2,
     purpose="Divides the tile into cells; the same drawing is set into each.",
     inputs=(Port("place", VECTOR, optional=True, role=Role.PLACE),),
     outputs=(
@@ -32,17 +33,13 @@ COUNTED = {"tiles": "it counts from one side of the tile to the other, and begin
         Count("columns", 4, (1, 32), (1, 4096), help="Cells across."),
         Count("rows", 4, (1, 32), (1, 4096), help="Cells down."),
         Float("row_shift", 0.0, (0, 1), (-64, 64), help="How far rows are moved to the right, in cells."),
-        Choice(
-            "shifted",
-            "every second",
-            ("every second", "every third", "cumulative"),
-            help="Which rows are moved; cumulative moves each on from the one above.",
-        ),
+        SHIFTED,
         Seed(),
     ),
     exempt={"shift": "the grid of cells stays where it is"},
     synonyms=("grid", "tile", "bricks", "tiling", "array"),
-    sample={"columns": 3, "rows": 3, "row_shift": 0.5},
+    sample={"columns": 3, "rows": 4, "row_shift": 0.5},
+    changes={2: CLOSING},
 )
 def repeat_place(
     context: Context,
@@ -54,7 +51,8 @@ def repeat_place(
     shifted: str,
     seed: int,
 ) -> dict[str, np.ndarray]:
-    shifts = row_shifts(context, rows, row_shift, shifted, columns)
+    shifts = row_shifts(context, rows, row_shift, shifted)
+    rows = len(shifts)
     source = places_of(context, place)
     footprint = None if place is None else measure_footprint(place, context.bands, context.aspect)
     plain = np.full((1, 1), context.sample, np.float32)
@@ -90,17 +88,3 @@ def place_within(place, columns, rows, shifts, out):  # type: ignore[no-untyped-
             u = in_tile(place[y, x, 0]) * np.float32(columns) - shifts[row]
             out[y, x, 0] = u - np.floor(u)
             out[y, x, 1] = v - np.float32(row)
-
-
-def row_shifts(context: Context, rows: int, shift: float, shifted: str, columns: int) -> np.ndarray:
-    """How far each row of cells is moved, in cells; whole over the tile where it runs on."""
-    number = np.arange(rows)
-    if shifted == "cumulative":
-        whole = round(shift * rows)
-        if abs(whole - shift * rows) > 1e-6:
-            context.report(
-                f"The shift is snapped to {whole / rows:.4g} so that the last row meets the first."
-            )
-        return (number * whole / rows).astype(np.float32)
-    every = {"every second": 2, "every third": 3}[shifted]
-    return np.where(number % every == every - 1, shift, 0).astype(np.float32)

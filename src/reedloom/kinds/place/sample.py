@@ -5,14 +5,15 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.places import read_at
-from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Choice, Context, Port, Role, kind
+from reedloom.kernels.pyramid import read_covered
+from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Change, Choice, Context, Port, Role, kind
 
 
 @kind(
     id="sample",
     label="Sample at place",
     family="place",
-    version=1,
+    version=2,
     purpose="Reads a finished map at other places: repeats, turns or bends a picture.",
     inputs=(Port("map", GREY | COLOUR), Port("place", VECTOR, role=Role.PLACE)),
     outputs=(Port("map", SAME_AS("map")),),
@@ -21,11 +22,15 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Choice, Context, Port, R
             "reading",
             "linear",
             ("nearest", "linear", "cubic"),
-            help="How values between samples are found: cubic is smoothest, nearest keeps them as they are.",
+            help="How values between samples are found: cubic is smoothest, nearest keeps them as they are "
+            "and averages nothing where the map shrinks.",
         ),
     ),
     exempt={"shift": "the places stay where they are while the map is shifted"},
     synonyms=("read", "lookup", "remap", "texture at"),
+    changes={2: Change("What a sample covers is averaged now where the map shrinks; it sparkles no more.")},
 )
 def sample(context: Context, map: np.ndarray, place: np.ndarray, *, reading: str) -> np.ndarray:
-    return read_at(context.bands, map, place, reading)
+    if reading == "nearest":
+        return read_at(context.bands, map, place, reading)
+    return read_covered(context.bands, map, place, reading, context.stop.check)

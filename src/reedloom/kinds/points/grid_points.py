@@ -7,6 +7,7 @@ import numpy as np
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import make_points
 from reedloom.kinds.points.points_parts import FIXED, POINTS_OUT, SEED, grid_ids
+from reedloom.kinds.rows import CLOSING, fitting, fitting_rows
 from reedloom.kit import Choice, Context, Count, Float, kind
 
 CHECKS = ("all", "even", "odd")
@@ -16,7 +17,7 @@ CHECKS = ("all", "even", "odd")
     id="grid_points",
     label="Grid points",
     family="points",
-    version=1,
+    version=2,
     purpose="Points in rows and columns.",
     outputs=(POINTS_OUT,),
     parameters=(
@@ -28,12 +29,16 @@ CHECKS = ("all", "even", "odd")
         SEED,
     ),
     exempt=FIXED,
+    changes={2: CLOSING},
     sample={"row_shift": 0.5, "jitter": 0.25},
     synonyms=("array", "rows", "lattice", "regular"),
 )
 def grid_points(
     context: Context, columns: int, rows: int, row_shift: float, jitter: float, alternate: str, seed: int
 ) -> np.ndarray:
+    rows = fitting_rows(context, rows, row_shift)
+    if alternate != "all":
+        columns, rows = fitting(context, columns, 2, "columns"), fitting(context, rows, 2)
     row, column = (a.reshape(-1) for a in np.mgrid[:rows, :columns])
     ids = grid_ids(row, column)
     stray = [jitter * (unit_chances(seed, ids, stream).astype(np.float64) - 0.5) for stream in (1, 2)]

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 
 from reedloom.kernels.points import make_points
+from reedloom.kinds.path.path_parts import starts_of
 from reedloom.kinds.points.points_parts import POINTS_OUT, grid_ids
 from reedloom.kit import PATHS, Choice, Context, Count, Float, Length, Port, Switch, kind
 
@@ -37,8 +40,10 @@ def path_points(
     context: Context, paths: np.ndarray, by: str, count: int, distance: float, start: float, face_along: bool
 ) -> np.ndarray:
     laid = [make_points(np.zeros(0), np.zeros(0))]
-    for number in np.unique(paths["path"]):
-        path = paths[paths["path"] == number]
+    for first, last in pairwise(starts_of(paths)):
+        context.stop.check()
+        path = paths[first:last]
+        number = int(path["path"][0])
         du, dv = np.diff(path["u"]), np.diff(path["v"]) * context.aspect
         run = np.concatenate([[0.0], np.cumsum(np.hypot(du, dv))])
         if len(path) < 2 or run[-1] <= 0:

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, THIN, draw_form
 from reedloom.kit import Context, FormHandles, Length, kind
 
 
@@ -14,7 +14,7 @@ from reedloom.kit import Context, FormHandles, Length, kind
     id="box",
     label="Box",
     family="shape",
-    version=1,
+    version=2,
     purpose="A rectangle, with corners as round as wanted.",
     inputs=SHAPE_INPUTS,
     outputs=SHAPE_OUTPUTS,
@@ -26,6 +26,7 @@ from reedloom.kit import Context, FormHandles, Length, kind
     ),
     exempt=ONE_TILE,
     synonyms=("rectangle", "square", "rounded", "plate"),
+    changes={2: THIN},
     handles=FormHandles(("centre_u", "centre_v"), turn="turn"),
 )
 def box(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:

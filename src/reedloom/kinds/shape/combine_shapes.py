@@ -7,15 +7,15 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.curves import curve_table
-from reedloom.kernels.forms import mask_rows, profile_rows
+from reedloom.kernels.forms import mask_rows, mean_heights, profile_rows
 from reedloom.kernels.places import steepness_rows
 from reedloom.kinds.shape.shape_parts import (
     PROFILE,
     PROFILE_CURVE,
-    PROFILES,
     SHAPE_OUTPUTS,
     SOFTNESS,
+    THIN,
+    Profile,
 )
 from reedloom.kit import GREY, Choice, Context, Length, Port, Role, kind
 
@@ -40,7 +40,7 @@ JOINS: dict[str, Callable[[np.ndarray, np.ndarray, float], np.ndarray]] = {
     id="combine_shapes",
     label="Combine shapes",
     family="shape",
-    version=1,
+    version=2,
     purpose="Joins two forms, cuts one out of the other, or keeps what both share; hard or smooth.",
     inputs=(
         Port("first", GREY, help="The distance of a form.", role=Role.DISTANCE),
@@ -67,6 +67,7 @@ JOINS: dict[str, Callable[[np.ndarray, np.ndarray, float], np.ndarray]] = {
         PROFILE_CURVE,
     ),
     synonyms=("boolean", "union", "difference", "intersection", "carve", "metaball"),
+    changes={2: THIN},
 )
 def combine_shapes(
     context: Context,
@@ -82,14 +83,19 @@ def combine_shapes(
 ) -> dict[str, np.ndarray]:
     distance = context.map_bands(lambda a, b: JOINS[way](a, b, smoothness), first, second)
     mask, height = context.empty(), context.empty()
-    rise = (np.float32(depth), PROFILES.index(profile), curve_table(profile_curve))
+    rise = Profile.of({"profile": profile, "profile_curve": profile_curve}, depth)
 
     def band(y0: int, y1: int) -> None:
         width = np.empty((y1 - y0, context.width), np.float32)
         steepness_rows(distance, width, y0, y1)
         np.maximum(width, np.float32(1e-6), out=width)
         mask_rows(distance[y0:y1], width, np.float32(softness), mask[y0:y1])
-        profile_rows(distance[y0:y1], width, *rise, height[y0:y1])
+        profile_rows(distance[y0:y1], width, *rise[:3], height[y0:y1])
+        near = np.flatnonzero(np.abs(distance[y0:y1]) < width)
+        mean, across = np.empty(near.size, np.float32), width.reshape(-1)[near]
+        whole = distance[y0:y1].reshape(-1)[near][:, None]
+        mean_heights(whole, across, rise.depth, np.inf, *rise[1:], mean)
+        height[y0:y1].reshape(-1)[near] = mean
 
     context.bands(band)
     return {"distance": distance, "mask": mask, "profile": height}

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, THIN, draw_form
 from reedloom.kit import Context, FormHandles, Length, kind
 
 
@@ -14,7 +14,7 @@ from reedloom.kit import Context, FormHandles, Length, kind
     id="disc",
     label="Disc",
     family="shape",
-    version=1,
+    version=2,
     purpose="A round form, drawn sharp at any size and wrapped over the tile's edge.",
     inputs=SHAPE_INPUTS,
     outputs=SHAPE_OUTPUTS,
@@ -24,6 +24,7 @@ from reedloom.kit import Context, FormHandles, Length, kind
     ),
     exempt=ONE_TILE,
     synonyms=("circle", "dot", "ball", "round"),
+    changes={2: THIN},
     handles=FormHandles(("centre_u", "centre_v"), size="radius"),
 )
 def disc(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:

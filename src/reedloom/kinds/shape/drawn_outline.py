@@ -10,7 +10,7 @@ import numpy as np
 
 from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.outlines import deepest
-from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, THIN, draw_form
 from reedloom.kit import Context, Count, FormHandles, KnotPlaces, Length, Switch, ToneCurve, kind
 
 PEBBLE = ((0.0, 0.95, 0.0), (0.2, 0.75, 0.0), (0.42, 1.0, 0.0), (0.7, 0.8, 0.0), (1.0, 0.95, 0.0))
@@ -35,7 +35,7 @@ def from_form(values: Mapping[str, Any], u: float, v: float) -> tuple[float, flo
     id="drawn_outline",
     label="Drawn outline",
     family="shape",
-    version=1,
+    version=2,
     purpose="Any closed form around a middle: its radius over the angle is a drawn curve.",
     inputs=SHAPE_INPUTS,
     outputs=SHAPE_OUTPUTS,
@@ -53,6 +53,7 @@ def from_form(values: Mapping[str, Any], u: float, v: float) -> tuple[float, flo
         knots=KnotPlaces("outline", to_form, from_form, closed=lambda values: not values["mirrored"]),
     ),
     synonyms=("freeform", "blob", "pebble", "silhouette", "radial curve"),
+    changes={2: THIN},
 )
 def drawn_outline(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     turn = np.linspace(0, 1, PIECES, endpoint=False)

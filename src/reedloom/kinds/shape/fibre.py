@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, THIN, draw_form
 from reedloom.kit import Context, Float, FormHandles, Length, kind
 
 PIECES = 64
@@ -17,7 +17,7 @@ PIECES = 64
     id="fibre",
     label="Fibre",
     family="shape",
-    version=1,
+    version=2,
     purpose="A tapered and bent strand: hair, needle, blade of grass, rush.",
     inputs=SHAPE_INPUTS,
     outputs=SHAPE_OUTPUTS,
@@ -30,6 +30,7 @@ PIECES = 64
     ),
     exempt=ONE_TILE,
     synonyms=("hair", "strand", "needle", "grass", "blade", "capsule"),
+    changes={2: THIN},
     sample={"bend": 0.3},
     handles=FormHandles(("centre_u", "centre_v"), turn="turn"),
 )

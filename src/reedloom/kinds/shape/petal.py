@@ -13,8 +13,11 @@ from reedloom.kinds.shape.shape_parts import (
     PLACED,
     SHAPE_INPUTS,
     SHAPE_OUTPUTS,
+    THIN,
     draw_form,
-    form_distance,
+    nearest_copy,
+    sample_size,
+    seen_from_middle,
 )
 from reedloom.kit import Context, Float, FormHandles, Length, ToneCurve, kind
 
@@ -27,7 +30,7 @@ PIECES = 96
     id="petal",
     label="Petal",
     family="shape",
-    version=1,
+    version=2,
     purpose="A leaf or petal: width along its length by a curve, a point, a vein.",
     inputs=SHAPE_INPUTS,
     outputs=SHAPE_OUTPUTS,
@@ -47,6 +50,7 @@ PIECES = 96
     ),
     exempt=ONE_TILE,
     synonyms=("leaf", "feather", "flower", "blade"),
+    changes={2: THIN},
     handles=FormHandles(("centre_u", "centre_v"), turn="turn"),
 )
 def petal(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
@@ -69,12 +73,16 @@ def petal(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[s
             away = np.abs(v - np.float32(bend) + lean * u * u)
             return np.where(np.abs(u) <= length, away, np.float32(1e3))
 
-        beside = form_distance(context, inputs[0], from_middle, values, reach)
-        profile = outputs["profile"]
+        nearest = nearest_copy(context, from_middle, values, reach)
+        see, profile = seen_from_middle(context, inputs[0], values), outputs["profile"]
+        sample = np.broadcast_to(sample_size(context, inputs[0]), profile.shape)
 
         def sink(y0: int, y1: int) -> None:
-            if profile[y0:y1].any():
-                profile[y0:y1] *= 1 - share * np.exp(-((beside(y0, y1) / width) ** 2))
+            if not profile[y0:y1].any():
+                return
+            # What a sample covers blurs the vein: wider, and as much shallower.
+            wider = np.sqrt(width * width + sample[y0:y1] ** 2 / 6)
+            profile[y0:y1] *= 1 - share * (width / wider) * np.exp(-((nearest(see(y0, y1)) / wider) ** 2))
 
         context.bands(sink, band_rows=16)
     return outputs

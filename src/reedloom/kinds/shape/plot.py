@@ -9,7 +9,7 @@ import numpy as np
 
 from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.outlines import deepest
-from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, THIN, draw_form
 from reedloom.kit import (
     Choice,
     Context,
@@ -44,7 +44,7 @@ def from_form(values: Mapping[str, Any], u: float, v: float) -> tuple[float, flo
     id="plot",
     label="Plot",
     family="shape",
-    version=1,
+    version=2,
     purpose="The area under a drawn curve or a formula, mirrored if wanted: turned parts, mouldings.",
     inputs=SHAPE_INPUTS,
     outputs=SHAPE_OUTPUTS,
@@ -73,6 +73,7 @@ def from_form(values: Mapping[str, Any], u: float, v: float) -> tuple[float, flo
         knots=KnotPlaces("curve", to_form, from_form, lambda values: values["drawn_by"] == "curve"),
     ),
     synonyms=("graph", "lathe", "moulding", "profile", "function"),
+    changes={2: THIN},
 )
 def plot(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     t = np.linspace(0, 1, PIECES)

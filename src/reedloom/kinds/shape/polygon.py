@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, THIN, draw_form
 from reedloom.kit import Context, Count, Float, FormHandles, Length, kind
 
 
@@ -15,7 +15,7 @@ from reedloom.kit import Context, Count, Float, FormHandles, Length, kind
     id="polygon",
     label="Polygon",
     family="shape",
-    version=1,
+    version=2,
     purpose="A regular polygon, or a star, with corners as round as wanted.",
     inputs=SHAPE_INPUTS,
     outputs=SHAPE_OUTPUTS,
@@ -30,6 +30,7 @@ from reedloom.kit import Context, Count, Float, FormHandles, Length, kind
     ),
     exempt=ONE_TILE,
     synonyms=("hexagon", "triangle", "star", "ngon"),
+    changes={2: THIN},
     handles=FormHandles(("centre_u", "centre_v"), size="radius", turn="turn"),
 )
 def polygon(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.forms import arc_rows
-from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, draw_form
+from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, THIN, draw_form
 from reedloom.kit import Angle, Context, FormHandles, Length, kind
 
 
@@ -16,7 +16,7 @@ from reedloom.kit import Angle, Context, FormHandles, Length, kind
     id="ring",
     label="Ring",
     family="shape",
-    version=1,
+    version=2,
     purpose="A ring, whole or an arc from one angle to another, with round ends.",
     inputs=SHAPE_INPUTS,
     outputs=SHAPE_OUTPUTS,
@@ -29,6 +29,7 @@ from reedloom.kit import Angle, Context, FormHandles, Length, kind
     ),
     exempt=ONE_TILE,
     synonyms=("circle outline", "arc", "torus", "hoop"),
+    changes={2: THIN},
     sample={"start": -150.0, "end": 110.0},
     handles=FormHandles(("centre_u", "centre_v"), size="radius", turn="turn"),
 )

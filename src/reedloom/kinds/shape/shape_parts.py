@@ -3,13 +3,23 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any, NamedTuple
 
 import numpy as np
 
 from reedloom.kernels.curves import curve_table
-from reedloom.kernels.forms import form_places, heights, mask_rows, profile_rows
+from reedloom.kernels.forms import (
+    FOLDED,
+    NEAR,
+    find_near,
+    form_places,
+    heights,
+    mask_rows,
+    mean_covers,
+    mean_heights,
+    profile_rows,
+)
 from reedloom.kernels.outlines import outline_distance
 from reedloom.kernels.places import measure_footprint, tile_places
 from reedloom.kit import (
@@ -17,6 +27,7 @@ from reedloom.kit import (
     STRAIGHT_CURVE,
     VECTOR,
     Angle,
+    Change,
     Choice,
     Context,
     Length,
@@ -65,6 +76,9 @@ SHAPE_OUTPUTS = (
     Port("mask", GREY, help="1 inside, 0 outside."),
     Port("distance", GREY, help="Distance to the edge in tiles, negative inside."),
 )
+THIN = Change(
+    "Profile and mask are the means of what samples cover, so that thin forms weigh the same at any size."
+)
 ONE_TILE = {"away": "where it is not wrapped there is just one, on the first tile"}
 Measure = Callable[[np.ndarray, np.ndarray], np.ndarray]
 """Signed distance to a form's edge from places beside its middle (u, v)."""
@@ -98,19 +112,18 @@ def draw_form(
         By how much an outline is swollen, which rounds its corners.
     """
     if not isinstance(measure, np.ndarray):
-        return finish_forms(
-            context, place, form_distance(context, place, measure, values, reach, symmetric), values, depth
-        )
+        nearest = nearest_copy(context, measure, values, reach, symmetric)
+        return finish_forms(context, place, nearest, values, depth)
     outline = measure
     around = [(0, 0), *((i, j) for i in (-1, 0, 1) for j in (-1, 0, 1) if i or j)]
     copies = np.array(around if values["wrapped"] else around[:1]) * np.array([1.0, context.aspect])
     c, s = turn_of(values)
     turned = copies @ np.array([[c, -s], [s, c]])
 
-    def measure_band(seen: FromMiddle) -> np.ndarray:
+    def from_outline(seen: FromMiddle) -> np.ndarray:
         return outline_distance(outline, seen.u, seen.v, turned) - np.float32(rounding)
 
-    return finish_forms(context, place, over_bands(context, place, values, measure_band), values, depth)
+    return finish_forms(context, place, from_outline, values, depth)
 
 
 class FromMiddle(NamedTuple):
@@ -121,8 +134,8 @@ class FromMiddle(NamedTuple):
     towards: np.ndarray
 
 
-Bands = Callable[[int, int], np.ndarray]
-"""Gives the signed distance in rows y0 to y1 - 1."""
+Distance = Callable[[FromMiddle], np.ndarray]
+"""Signed distance to the edge of the nearest of a form's copies."""
 
 
 def turn_of(values: Mapping[str, Any]) -> np.ndarray:
@@ -131,34 +144,26 @@ def turn_of(values: Mapping[str, Any]) -> np.ndarray:
     return np.array([math.cos(angle), math.sin(angle)], np.float32)
 
 
-def over_bands(
-    context: Context,
-    place: np.ndarray | None,
-    values: Mapping[str, Any],
-    measure: Callable[[FromMiddle], np.ndarray],
-) -> Bands:
-    """Measures bands of a form from where their places lie beside its middle."""
+def seen_from_middle(
+    context: Context, place: np.ndarray | None, values: Mapping[str, Any]
+) -> Callable[[int, int], FromMiddle]:
+    """Gives the places of rows y0 to y1 - 1 as seen from a form's middle."""
     centre = np.array([values["centre_u"], values["centre_v"]], np.float32)
     about = (centre, bool(values["wrapped"]), np.float32(context.aspect), turn_of(values))
 
-    def band(y0: int, y1: int) -> np.ndarray:
+    def band(y0: int, y1: int) -> FromMiddle:
         rows = tile_places(context.width, context.height, range(y0, y1)) if place is None else place[y0:y1]
         u, v = (np.empty(rows.shape[:2], np.float32) for _ in range(2))
         seen = FromMiddle(u, v, np.empty(rows.shape, np.float32))
         form_places(rows, *about, *seen)
-        return measure(seen)
+        return seen
 
     return band
 
 
-def form_distance(
-    context: Context,
-    place: np.ndarray | None,
-    measure: Measure,
-    values: Mapping[str, Any],
-    reach: float,
-    symmetric: bool = False,
-) -> Bands:
+def nearest_copy(
+    context: Context, measure: Measure, values: Mapping[str, Any], reach: float, symmetric: bool = False
+) -> Distance:
     """The distance to the nearest of a form's copies around the tile; see `draw_form`."""
     shorter = min(1.0, context.aspect)
     alone = not values["wrapped"] or (symmetric and reach <= 0.5 * shorter and values["turn"] % 180 == 0)
@@ -175,31 +180,110 @@ def form_distance(
             np.minimum(distance, found, out=distance)
         return distance
 
-    return over_bands(context, place, values, nearest)
+    return nearest
+
+
+class Profile(NamedTuple):
+    """A profile as the kernels take it: see `profile_rows` and `mean_heights`."""
+
+    depth: np.float32
+    number: int
+    table: np.ndarray
+    summed: np.ndarray
+
+    @classmethod
+    def of(cls, values: Mapping[str, Any], depth: float) -> Profile:
+        """From the values of PROFILE and PROFILE_CURVE, and how far inside it is at its full height."""
+        table = curve_table(values["profile_curve"])
+        steps = np.cumsum((table[1:].astype(np.float64) + table[:-1]) / 2) / (len(table) - 1)
+        number = PROFILES.index(values["profile"])
+        return cls(np.float32(max(depth, 1e-6)), number, table, np.concatenate([[0.0], steps]))
 
 
 def finish_forms(
-    context: Context, place: np.ndarray | None, distances: Bands, values: Mapping[str, Any], depth: float
+    context: Context, place: np.ndarray | None, nearest: Distance, values: Mapping[str, Any], depth: float
 ) -> dict[str, np.ndarray]:
-    """The wanted ones of profile, mask and distance."""
+    """The wanted ones of profile, mask and distance; of the first two the means of what samples cover."""
     names = ("profile", "mask", "distance")
     outputs: dict[str, np.ndarray] = {name: context.empty() for name in names if name in context.wanted}
     sample = np.broadcast_to(sample_size(context, place), (context.height, context.width))
-    profile, table = PROFILES.index(values["profile"]), curve_table(values["profile_curve"])
-    deep, softness = np.float32(max(depth, 1e-6)), np.float32(values["softness"])
+    rise, softness = Profile.of(values, depth), np.float32(values["softness"])
+    see, turn = seen_from_middle(context, place, values), turn_of(values)
 
     def band(y0: int, y1: int) -> None:
-        distance = distances(y0, y1)
-        width = np.ascontiguousarray(sample[y0:y1])
+        seen = see(y0, y1)
+        distance, width = nearest(seen), np.ascontiguousarray(sample[y0:y1])
         if "distance" in outputs:
             outputs["distance"][y0:y1] = distance
         if "mask" in outputs:
             mask_rows(distance, width, softness, outputs["mask"][y0:y1])
         if "profile" in outputs:
-            profile_rows(distance, width, deep, profile, table, outputs["profile"][y0:y1])
+            profile_rows(distance, width, *rise[:3], outputs["profile"][y0:y1])
+        sharp = "mask" in outputs and softness <= width.max()
+        if not sharp and "profile" not in outputs:
+            return
+        for samples, across, parts in looked_at_closely(seen, distance, width, nearest, turn, depth):
+            mean = np.empty(samples.size, np.float32)
+            if sharp:
+                mean_covers(parts, across, softness, 2 * depth, mean)
+                outputs["mask"][y0:y1].reshape(-1)[samples] = mean
+            if "profile" in outputs:
+                mean_heights(parts, across, rise.depth, 2 * depth, *rise[1:], mean)
+                outputs["profile"][y0:y1].reshape(-1)[samples] = mean
 
     context.bands(band, band_rows=16)
     return outputs
+
+
+def looked_at_closely(
+    seen: FromMiddle,
+    distance: np.ndarray,
+    width: np.ndarray,
+    nearest: Distance,
+    turn: np.ndarray,
+    depth: float,
+) -> Iterator[tuple[np.ndarray, np.ndarray, np.ndarray]]:
+    """The samples near a form's edge: their numbers, what they cover, and the distances at their parts.
+
+    Where the distance runs on evenly one part is enough.
+    """
+    told = np.empty(distance.shape, np.uint8)
+    find_near(distance, width, told)
+    for which in (NEAR, FOLDED):
+        samples = np.flatnonzero(told == which)
+        if not samples.size:
+            continue
+        across = width.reshape(-1)[samples]
+        if which == NEAR:
+            parts = distance.reshape(-1)[samples][:, None]
+        else:
+            parts = nearest(in_parts(seen, samples, across, turn, parts_of(across.max(), depth)))
+        yield samples, across, parts
+
+
+FEWEST, MOST = 4, 12
+"""Parts along each side of such a sample."""
+
+
+def parts_of(width: float, depth: float) -> int:
+    """In how many parts along its side a sample is looked at, so that few are wider than half the form."""
+    return int(min(max(FEWEST, math.ceil(2 * width / max(depth, 1e-9))), MOST))
+
+
+def in_parts(
+    seen: FromMiddle, samples: np.ndarray, width: np.ndarray, turn: np.ndarray, count: int
+) -> FromMiddle:
+    """Some samples in count × count parts each, as seen from the form's middle: (n, count²)."""
+    steps = (np.arange(count, dtype=np.float32) + 0.5) / count - 0.5
+    down, right = (a.reshape(-1) for a in np.meshgrid(steps, steps, indexing="ij"))
+    c, s = turn
+    u, v = seen.u.reshape(-1)[samples], seen.v.reshape(-1)[samples]
+    towards = seen.towards.reshape(-1, 1, 2)[samples]
+    return FromMiddle(
+        u[:, None] + width[:, None] * (c * right + s * down),
+        v[:, None] + width[:, None] * (c * down - s * right),
+        np.broadcast_to(towards, (len(samples), count * count, 2)),
+    )
 
 
 def profile_height(inward: np.ndarray, profile: str, curve: Any) -> np.ndarray:

@@ -1,26 +1,45 @@
-"""Formula: an expression over up to four maps and the place."""
+"""Formula: an expression over up to eight maps of any kind, and the place."""
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
+from reedloom.kernels.colours import luminance
 from reedloom.kernels.places import tile_places
-from reedloom.kit import GREY, VECTOR, Context, FormulaText, Port, Role, kind
+from reedloom.kit import (
+    COLOUR,
+    GREY,
+    VECTOR,
+    Change,
+    Context,
+    Float,
+    FormulaText,
+    Port,
+    Role,
+    kind,
+)
 from reedloom.kit.formulas import read_formula
+from reedloom.kit.map_formulas import length
 
-NAMES = ("a", "b", "c", "d", "u", "v")
+INPUTS = ("a", "b", "c", "d", "f", "g", "h", "k")
+"""The maps; 'e' is a number of its own."""
+OWN = ("p", "q", "r", "s")
+"""Numbers of the node itself, which can be dragged, and follow dials."""
+NAMES = (*INPUTS, "u", "v", *OWN)
 
 
 @kind(
     id="formula",
     label="Formula",
     family="tone",
-    version=1,
-    purpose="Computes each point by an expression over up to four maps and the place.",
+    version=2,
+    purpose="Computes each point by an expression over up to eight maps, colours or vectors, and the place.",
     inputs=(
         *(
-            Port(name, GREY, optional=True, help=f"'{name}' in the formula; 0 if nothing is tied.")
-            for name in "abcd"
+            Port(name, GREY | COLOUR | VECTOR, optional=True, help=f"'{name}' in the formula; 0 if not tied.")
+            for name in INPUTS
         ),
         Port(
             "place",
@@ -30,20 +49,33 @@ NAMES = ("a", "b", "c", "d", "u", "v")
             role=Role.PLACE,
         ),
     ),
-    outputs=(Port("map", GREY),),
+    outputs=(
+        Port("map", GREY, help="The result as grey: a colour's luminance, a vector's length."),
+        Port("colour", COLOUR, help="The result as a colour; a vector's parts are red and green."),
+        Port("vector", VECTOR, help="The result as a vector; a grey one points to the right.", role=Role.WAY),
+    ),
     parameters=(
         FormulaText(
             "formula",
             "0.5 + 0.5 * sin(2*pi * (3*u + 2*v))",
             names=NAMES,
+            of_maps=True,
             tries=(
                 "1 - a",
                 "a * b",
                 "smoothstep(0.4, 0.6, a)",
                 "abs(fract(8 * u) - 0.5) * 2",
                 "0.5 + 0.5 * sin(2*pi * (6*u + a))",
+                "chance(floor(8*u) + 8*floor(8*v))",
+                "colour(a, 0.5*a, 1 - a)",
             ),
-            help="Arithmetic, comparisons, 'x if a > b else y', and functions of a, b, c, d, u and v.",
+            help="Arithmetic, comparisons, 'x if a > b else y', functions; of the inputs, u, v, and p to s.",
+        ),
+        *(
+            Float(
+                name, 0.0, (0, 1), group="Its own numbers", help=f"What '{name}' in the formula stands for."
+            )
+            for name in OWN
         ),
     ),
     exempt={
@@ -53,30 +85,61 @@ NAMES = ("a", "b", "c", "d", "u", "v")
         "tiles": "a formula may be of anything, such as u alone, which ends at the seam",
         "resolution": "a formula may be of anything, such as a hard step, which no footprint is known of",
     },
-    synonyms=("expression", "maths", "function", "calculate", "script"),
+    synonyms=("expression", "maths", "function", "calculate", "script", "vector", "colour"),
+    changes={
+        2: Change("Colours and vectors come in as they are; To grey makes of a colour what came before.")
+    },
 )
-def formula(
-    context: Context,
-    a: np.ndarray | None,
-    b: np.ndarray | None,
-    c: np.ndarray | None,
-    d: np.ndarray | None,
-    place: np.ndarray | None,
-    *,
-    formula: str,
-) -> np.ndarray:
-    read = read_formula(formula, frozenset(NAMES))
-    maps = {name: map for name, map in zip("abcd", (a, b, c, d), strict=True) if name in read.names}
+def formula(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
+    read = read_formula(values["formula"], frozenset(NAMES), True)
+    *tied, place = inputs
+    maps = {name: map for name, map in zip(INPUTS, tied, strict=True) if name in read.names}
     wants_place = bool({"u", "v"} & read.names)
-    out = context.empty()
+    own = {name: np.float32(values[name]) for name in OWN}
+    outputs = {n: context.empty(CHANNELS[n]) for n in sorted(context.wanted)}
 
     def band(y0: int, y1: int) -> None:
-        values = {name: np.float32(0) if map is None else map[y0:y1] for name, map in maps.items()}
+        given: dict[str, Any] = {name: _channels(context, map, y0, y1) for name, map in maps.items()}
         if wants_place:
             rows = range(y0, y1)
             where = tile_places(context.width, context.height, rows) if place is None else place[y0:y1]
-            values |= {"u": where[..., 0], "v": where[..., 1]}
-        out[y0:y1] = read(values)
+            given |= {"u": where[..., :1], "v": where[..., 1:]}
+        result = read(given | own)
+        for name, out in outputs.items():
+            out[y0:y1] = AS_OUTPUT[name](context, np.asarray(result, np.float32))
 
     context.bands(band, band_rows=max(1, 2**15 // context.width))
-    return out
+    return outputs
+
+
+def _channels(context: Context, map: np.ndarray | None, y0: int, y1: int) -> Any:
+    """Rows of a map with its channels last, vectors in widths; 0 if there is none."""
+    if map is None:
+        return np.float32(0)
+    rows = map[y0:y1]
+    if rows.ndim == 2:
+        return rows[..., None]
+    return context.in_widths(rows) if rows.shape[2] == 2 else rows
+
+
+def _as_grey(context: Context, result: np.ndarray) -> np.ndarray:
+    if result.ndim == 0 or result.shape[-1] == 1:
+        return result if result.ndim == 0 else result[..., 0]
+    grey: np.ndarray = luminance(result) if result.shape[-1] == 3 else length(result)[..., 0]
+    return grey
+
+
+def _as_colour(context: Context, result: np.ndarray) -> np.ndarray:
+    if result.ndim and result.shape[-1] == 2:
+        return np.concatenate([result, np.zeros_like(result[..., :1])], axis=-1)
+    return result
+
+
+def _as_vector(context: Context, result: np.ndarray) -> np.ndarray:
+    if result.ndim == 0 or result.shape[-1] == 1:
+        result = result * np.array([1, 0], np.float32)
+    return context.in_tiles(result[..., :2])
+
+
+CHANNELS = {"map": 1, "colour": 3, "vector": 2}
+AS_OUTPUT = {"map": _as_grey, "colour": _as_colour, "vector": _as_vector}

@@ -9,7 +9,7 @@ import numpy as np
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.places import read_at, tile_places
 from reedloom.kinds.filter.filter_parts import slope_in_widths, soften
-from reedloom.kinds.warp.warp_parts import READING
+from reedloom.kinds.warp.warp_parts import HELD, READING
 from reedloom.kit import GREY, Choice, Context, Count, Length, Port, kind
 
 KEEPS = ("highest", "lowest", "average", "last")
@@ -19,7 +19,7 @@ KEEPS = ("highest", "lowest", "average", "last")
     id="drift",
     label="Drift",
     family="warp",
-    version=1,
+    version=2,
     purpose="Carries a map along the slope of a guide, keeping what is highest or lowest on the way.",
     inputs=(
         Port("map", GREY),
@@ -49,6 +49,7 @@ KEEPS = ("highest", "lowest", "average", "last")
     ),
     synonyms=("smear", "swell", "shrink", "erode edges", "bubbles", "flow along"),
     sample={"distance": 0.05},
+    changes={2: HELD},
 )
 def drift(
     context: Context,

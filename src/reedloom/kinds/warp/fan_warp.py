@@ -6,7 +6,7 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.warp.push import pushes
-from reedloom.kinds.warp.warp_parts import CENTRED, READING, move_map
+from reedloom.kinds.warp.warp_parts import CENTRED, HELD, READING, move_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Choice, Context, Count, Float, Length, Port, Seed, kind
 
 JOININGS = ("average", "lowest", "highest", "one after another")
@@ -16,7 +16,7 @@ JOININGS = ("average", "lowest", "highest", "one after another")
     id="fan_warp",
     label="Fan warp",
     family="warp",
-    version=1,
+    version=2,
     purpose="Pushes a map along several directions and joins the results: frayed, feathered, crushed edges.",
     inputs=(
         Port("map", GREY | COLOUR),
@@ -42,6 +42,7 @@ JOININGS = ("average", "lowest", "highest", "one after another")
     ),
     synonyms=("multi directional", "fray", "feather", "scatter edge", "distort"),
     sample={"joining": "lowest", "strength": 0.08},
+    changes={2: HELD},
 )
 def fan_warp(
     context: Context,

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kernels.places import RowsOfPlaces
-from reedloom.kinds.warp.warp_parts import CENTRED, READING, by_rows, middle_of, move_map
+from reedloom.kinds.warp.warp_parts import CENTRED, HELD, READING, by_rows, middle_of, move_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, Length, Port, adds_to, driving, kind
 
 
@@ -15,7 +15,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, Length, Port, ad
     id="push",
     label="Push",
     family="warp",
-    version=1,
+    version=2,
     purpose="Moves a map along an angle, as far as a guide says at each point.",
     inputs=(
         Port("map", GREY | COLOUR),
@@ -38,6 +38,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, Length, Port, ad
     ),
     synonyms=("displace", "distort", "along an angle", "offset"),
     sample={"strength": 0.08},
+    changes={2: HELD},
 )
 def push(
     context: Context,

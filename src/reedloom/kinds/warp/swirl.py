@@ -10,7 +10,7 @@ from reedloom.kernels.jit import kernel
 from reedloom.kernels.places import read_at, short_way, tile_places
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
 from reedloom.kinds.place.place_parts import CENTRE
-from reedloom.kinds.warp.warp_parts import READING
+from reedloom.kinds.warp.warp_parts import HELD, READING
 from reedloom.kit import (
     COLOUR,
     GREY,
@@ -30,7 +30,7 @@ from reedloom.kit import (
     id="swirl",
     label="Swirl",
     family="warp",
-    version=1,
+    version=2,
     purpose="Turns a map about a centre, most in the middle and not at all from a radius on.",
     inputs=(
         Port("map", GREY | COLOUR),
@@ -49,6 +49,7 @@ from reedloom.kit import (
     },
     synonyms=("twirl", "whirl", "vortex", "knot", "twist"),
     handles=FormHandles(("centre_u", "centre_v"), size="radius"),
+    changes={2: HELD},
 )
 def swirl(
     context: Context,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.warp.warp_parts import CENTRED, READING, by_rows, middle_of, move_map
+from reedloom.kinds.warp.warp_parts import CENTRED, HELD, READING, by_rows, middle_of, move_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Context, Length, Port, Role, driving, kind, multiplies
 
 
@@ -12,7 +12,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Context, Length, Port, R
     id="vector_shift",
     label="Vector shift",
     family="warp",
-    version=1,
+    version=2,
     purpose="Moves each point of a map by a vector of its own.",
     inputs=(
         Port("map", GREY | COLOUR),
@@ -33,6 +33,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Context, Length, Port, R
         READING,
     ),
     synonyms=("displace", "distort", "flow", "move by vectors"),
+    changes={2: HELD},
 )
 def vector_shift(
     context: Context,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.filter.filter_parts import slope_in_widths
-from reedloom.kinds.warp.warp_parts import READING, by_rows, move_map
+from reedloom.kinds.warp.warp_parts import HELD, READING, by_rows, move_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, driving, kind, multiplies
 
 REACH = 0.1
@@ -16,7 +16,7 @@ REACH = 0.1
     id="warp",
     label="Warp",
     family="warp",
-    version=1,
+    version=2,
     purpose="Pushes a map downhill on a guide, so that straight things bend.",
     inputs=(
         Port("map", GREY | COLOUR),
@@ -37,6 +37,7 @@ REACH = 0.1
     ),
     synonyms=("distort", "displace", "bend", "perturb"),
     sample={"strength": 0.06},
+    changes={2: HELD},
 )
 def warp(
     context: Context,

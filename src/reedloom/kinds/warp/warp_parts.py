@@ -8,7 +8,7 @@ import numpy as np
 
 from reedloom.kernels.places import RowsOfPlaces, read_at, tile_places
 from reedloom.kernels.tones import mean_of
-from reedloom.kit import Choice, Context, Switch
+from reedloom.kit import Change, Choice, Context, Switch
 
 READING = Choice(
     "reading",
@@ -16,6 +16,8 @@ READING = Choice(
     ("smooth", "plain"),
     help="Between samples by splines, or by straight lines, which is faster.",
 )
+HELD = Change("A smooth reading stays within what it reads now, and rings no more at sharp edges.")
+"""What became different when splines were held."""
 CENTRED = Switch(
     "centred", True, help="Takes the mean away, so that more strength does not also shift the picture."
 )

@@ -150,6 +150,13 @@ class Parameter:
             return value[:1].upper() + value[1:]
         return f"{value:.3g}" if isinstance(value, float) else str(value)
 
+    def blend(self, first: Any, second: Any, share: float) -> Any:
+        """A value between two: the first at 0, the second at 1; it changes at the half unless it can run.
+
+        share : from 0 to 1.
+        """
+        return first if share < 0.5 else second
+
     def ends(self) -> tuple[Any, ...]:
         """The values at the ends of what is legal, or each that is; the default where there are none."""
         return (self.default,)

@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 import numpy as np
 
-from reedloom.kernels.colours import linear_from_oklch, linear_from_srgb, oklch_from_linear, srgb_from_linear
+from reedloom.kernels.colours import (
+    linear_from_oklab,
+    linear_from_oklch,
+    linear_from_srgb,
+    oklab_from_linear,
+    oklch_from_linear,
+    srgb_from_linear,
+)
 from reedloom.kit.parameters.base import Parameter, Tried, UnfitError, finite_floats
 
 COLOUR_SHIFTS = (
@@ -19,6 +27,7 @@ COLOUR_SHIFTS = (
 )
 """What is done to lightness (added), chroma (multiplied) and hue (turns, added), in OKLCH."""
 STOP_LIMIT = 64
+HEX = re.compile(r"#[0-9a-fA-F]{6}")
 
 
 def _shifted(colour: Any, light: float, rich: float, turn: float) -> tuple[float, ...]:
@@ -32,21 +41,37 @@ def _paler(colour: Any) -> tuple[float, ...]:
     return tuple(float(v) for v in linear_from_srgb(nearer_grey))
 
 
+def _between(first: Any, second: Any, share: float) -> tuple[float, ...]:
+    """A colour between two, as far along in OKLab."""
+    a, b = (oklab_from_linear(np.array(colour, np.float64)) for colour in (first, second))
+    return tuple(float(round(v, 6)) for v in linear_from_oklab(a + (b - a) * share))
+
+
 @dataclass(frozen=True)
 class ColourValue(Parameter):
-    """A colour in linear light; the window shows it in sRGB."""
+    """A colour in linear light; the window shows it in sRGB. A text such as ``#406070`` is sRGB too."""
 
     word: ClassVar[str] = "colour"
 
     def plain(self, value: Any) -> tuple[float, ...]:
+        if isinstance(value, str) and HEX.fullmatch(value):
+            parts = np.array([int(value[at : at + 2], 16) / 255 for at in (1, 3, 5)])
+            return tuple(float(round(v, 6)) for v in linear_from_srgb(parts))
+        if isinstance(value, str):
+            raise UnfitError(self.wanted)
         return finite_floats(value, 3)
 
     @property
     def wanted(self) -> str:
-        return "use three numbers: red, green and blue in linear light"
+        return "use three numbers, red, green and blue in linear light, or a text such as '#406070'"
 
     def found_tries(self, value: Any, folder: str) -> Tried:
         return [(name, _shifted(value, *shift)) for name, shift in COLOUR_SHIFTS]
+
+    def blend(self, first: Any, second: Any, share: float) -> Any:
+        if share in (0, 1):
+            return second if share else first
+        return _between(first, second, share)
 
 
 @dataclass(frozen=True)
@@ -72,6 +97,13 @@ class Gradient(Parameter):
         if not 1 <= len(stops) <= STOP_LIMIT:
             raise UnfitError(f"a gradient has 1 to {STOP_LIMIT} stops")
         return stops
+
+    def blend(self, first: Any, second: Any, share: float) -> Any:
+        """Stop by stop, where both have as many."""
+        if len(first) != len(second) or share in (0, 1):
+            return first if share < 0.5 else second
+        pairs = zip(first, second, strict=True)
+        return tuple((a[0] + (b[0] - a[0]) * share, *_between(a[1:], b[1:], share)) for a, b in pairs)
 
     def found_tries(self, value: Any, folder: str) -> Tried:
         stops = [tuple(stop) for stop in value]

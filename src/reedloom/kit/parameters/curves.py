@@ -41,6 +41,13 @@ class ToneCurve(Parameter):
     def found_tries(self, value: Any, folder: str) -> Tried:
         return list(CURVES)
 
+    def blend(self, first: Any, second: Any, share: float) -> Any:
+        """Knot by knot, where both have as many of the same sharpness."""
+        if [k[2] for k in first] != [k[2] for k in second] or share in (0, 1):
+            return first if share < 0.5 else second
+        pairs = zip(first, second, strict=True)
+        return tuple((a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share, a[2]) for a, b in pairs)
+
 
 @dataclass(frozen=True)
 class Draft(Parameter):

@@ -57,6 +57,12 @@ class Number(Parameter):
         values = [round(v) for v in spread] if self.is_whole else [round(float(v), 6) for v in spread]
         return [(f"{v:.4g}", v) for v in dict.fromkeys(values)]
 
+    def blend(self, first: Any, second: Any, share: float) -> Any:
+        if share in (0, 1):
+            return second if share else first
+        value = first + (second - first) * share
+        return round(value) if self.is_whole else value
+
     def ends(self) -> tuple[Any, ...]:
         return tuple(self.check(value) for value in self.hard)
 
@@ -113,6 +119,10 @@ class Seed(Integer):
     useful: tuple[float, float] = (0, 100)
     hard: tuple[float, float] = (0, 2**31 - 1)
     help: str = field(default="Another number gives another arrangement.", kw_only=True)
+
+    def blend(self, first: Any, second: Any, share: float) -> Any:
+        """No seed lies between two others."""
+        return first if share < 0.5 else second
 
     def found_tries(self, value: Any, folder: str) -> Tried:
         return [(str(v), v) for v in ((int(value) + step) % 2**31 for step in range(1, TRIES + 1))]

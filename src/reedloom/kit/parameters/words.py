@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import random
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from difflib import get_close_matches
 from pathlib import Path
 from typing import Any, ClassVar
 
-from reedloom.errors import ReedError
+from reedloom.errors import NEAR, ReedError
 from reedloom.files import home_path
-from reedloom.kit.formulas import FormulaError, read_formula
+from reedloom.kit.formulas import Formula, FormulaError, read_formula
 from reedloom.kit.parameters.base import Parameter, Tried, UnfitError
 
 PICTURES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".exr", ".hdr"}
@@ -29,7 +30,9 @@ class Choice(Parameter):
 
     def plain(self, value: Any) -> str:
         if not isinstance(value, str) or value not in self.choices:
-            raise UnfitError(f"use one of: {', '.join(self.choices)}")
+            near = get_close_matches(str(value), self.choices, n=1, cutoff=NEAR)
+            meant = f"you may mean {near[0]}; there is: " if near else "use one of: "
+            raise UnfitError(meant + ", ".join(self.choices))
         return str(value)
 
     def found_tries(self, value: Any, folder: str) -> Tried:
@@ -104,11 +107,17 @@ class FormulaText(Text):
     word: ClassVar[str] = "formula"
 
     names: tuple[str, ...] = ()
+    of_maps: bool = field(default=False, kw_only=True)
+    """Whether it is of maps, with colours and vectors among them."""
+
+    def read(self, text: str) -> Formula:
+        """The formula of a text; `FormulaError` where it cannot be read."""
+        return read_formula(text, frozenset(self.names), self.of_maps)
 
     def plain(self, value: Any) -> str:
         text = super().plain(value)
         try:
-            read_formula(text, frozenset(self.names))
+            self.read(text)
         except FormulaError as error:
             raise UnfitError(str(error).rstrip(".")) from None
         return text

@@ -17,9 +17,12 @@ from reedloom.weave.edits.base import without
 
 @dataclass(frozen=True)
 class SetDocument:
-    """Change the weave's name, physical surface, delivery recipe or how the lit view shows it."""
+    """Change what the weave is called, its physical surface, recipe, or how the lit view shows it."""
 
     name: str | None = None
+    general: str | None = None
+    purpose: str | None = None
+    tags: tuple[str, ...] | None = None
     surface: Surface | None = None
     recipe: Recipe | None = None
     lit: LitState | None = None
@@ -29,6 +32,9 @@ class SetDocument:
         return replace(
             document,
             name=document.name if self.name is None else self.name,
+            general=document.general if self.general is None else self.general,
+            purpose=document.purpose if self.purpose is None else self.purpose,
+            tags=document.tags if self.tags is None else self.tags,
             surface=self.surface or document.surface,
             recipe=self.recipe or document.recipe,
             lit=self.lit or document.lit,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from itertools import count
 from typing import Any
 
 from msgspec.structs import replace
@@ -11,14 +12,16 @@ from msgspec.structs import replace
 from reedloom.errors import unknown
 from reedloom.kinds.catalogue import Kinds
 from reedloom.kit.kind import Kind
+from reedloom.kit.parameters import Seed
 from reedloom.weave.document import End, Graph, Node
 from reedloom.weave.edits.base import GraphEdit, without
 from reedloom.weave.edits.threads import TakeOut
+from reedloom.weave.motifs import FAMILY
 
 
 @dataclass(frozen=True)
 class AddNode(GraphEdit):
-    """Hang a node. `id` is chosen by `Graph.free_id` before."""
+    """Hang a node. `id` is chosen by `Graph.free_id` before; seeds not given are such as no other has."""
 
     id: str
     kind: str
@@ -34,9 +37,23 @@ class AddNode(GraphEdit):
         declared = kinds.get(self.kind)
         node = Node(id=self.id, kind=self.kind, version=declared.version, x=self.x, y=self.y)
         with_node = replace(graph, nodes={**graph.nodes, self.id: node})
-        if not self.parameters:
-            return with_node
-        return SetParameters(self.id, self.parameters).change(with_node, kinds)
+        parameters = _own_seeds(graph, kinds, declared) | dict(self.parameters)
+        return SetParameters(self.id, parameters).change(with_node, kinds) if parameters else with_node
+
+
+def _own_seeds(graph: Graph, kinds: Kinds, declared: Kind) -> dict[str, int]:
+    """Seeds for a new node, so that two noises just hung are not the same noise; a motif comes as it is."""
+    names = [p.name for p in declared.parameters if isinstance(p, Seed)]
+    if not names or declared.family == FAMILY:
+        return {}
+    taken = {
+        kinds.value(node, p.name)
+        for node in graph.nodes.values()
+        for p in kinds.of(node).parameters
+        if isinstance(p, Seed)
+    }
+    free = (seed for seed in count() if seed not in taken)
+    return {name: next(free) for name in names}
 
 
 @dataclass(frozen=True)
@@ -62,7 +79,10 @@ class RemoveNodes(GraphEdit):
 
 @dataclass(frozen=True)
 class SetParameters(GraphEdit):
-    """Give parameters of a node new values; a default value is stored as nothing."""
+    """Give parameters of a node new values; a default value is stored as nothing.
+
+    A parameter that followed a dial or a formula does so no longer.
+    """
 
     id: str
     values: Mapping[str, Any]
@@ -81,9 +101,11 @@ class SetParameters(GraphEdit):
                 changed.pop(name, None)
             else:
                 changed[name] = plain
-        if changed == node.parameters:
+        formulas = without(node.formulas, self.values) if node.formulas else node.formulas
+        if changed == node.parameters and formulas == node.formulas:
             return graph
-        return replace(graph, nodes={**graph.nodes, self.id: replace(node, parameters=changed)})
+        node = replace(node, parameters=changed, formulas=formulas)
+        return replace(graph, nodes={**graph.nodes, self.id: node})
 
 
 @dataclass(frozen=True)
@@ -133,18 +155,25 @@ class ReorderSeries(GraphEdit):
             for number, source in zip(ports, old, strict=True)
             for place in range(len(ports[number]))
         }
-        given = {
-            values[number][place]: kinds.value(node, values[source][place])
+        moved = {
+            values[number][place]: values[source][place]
             for number, source in zip(ports, old, strict=True)
             for place in range(len(values.get(number, ())))
         }
+        given = {name: kinds.value(node, source) for name, source in moved.items()}
+        formulas = {name: node.formulas[source] for name, source in moved.items() if source in node.formulas}
         threads = tuple(
             replace(t, target=End(node=self.node, port=renamed.get(t.target.port, t.target.port)))
             if t.target.node == self.node
             else t
             for t in graph.threads
         )
-        return SetParameters(self.node, given).change(replace(graph, threads=threads), kinds)
+        graph = SetParameters(self.node, given).change(replace(graph, threads=threads), kinds)
+        node = graph.node(self.node)
+        if not formulas:
+            return graph
+        node = replace(node, formulas=node.formulas | formulas)
+        return replace(graph, nodes={**graph.nodes, node.id: node})
 
 
 def series_of(declared: Kind) -> tuple[dict[int, tuple[str, ...]], dict[int, tuple[str, ...]]]:

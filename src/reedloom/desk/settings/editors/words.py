@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QLineEdit, QPus
 
 from reedloom.desk.look.words import Words
 from reedloom.desk.settings.editor import Editor
-from reedloom.kit.formulas import FormulaError, read_formula
+from reedloom.kit.formulas import FormulaError
 from reedloom.kit.parameters import Choice, File, FormulaText, Switch, Text
 
 
@@ -117,7 +117,7 @@ class FormulaEditor(Editor):
     def _look(self) -> FormulaError | None:
         """Say what is wrong with the text as it stands, with an arrow to the character."""
         try:
-            read_formula(self.line.text(), frozenset(self.parameter.names))
+            self.parameter.read(self.line.text())
         except FormulaError as error:
             text = self.line.text()
             near = text[max(0, error.at - 8) : error.at + 9]

@@ -1,0 +1,165 @@
+"""Reads maps at given places as the mean of all that a sample covers there, however much it shrinks.
+
+A map is averaged once to half, a quarter and so on (L. Williams, *Pyramidal parametrics*, SIGGRAPH 1983); a
+sample that covers many of the map's is read in several places within it, more along the way in which it is
+longer, at the size that has about one sample for each.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import NamedTuple
+
+import numpy as np
+
+from reedloom.kernels.hashing import Check, no_check
+from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import measure_footprint, read_at, way
+from reedloom.kernels.resize import resize_map
+
+MOST = 16
+"""Places that a sample is read in along its longer way, and across it."""
+BAND = 64
+
+
+class Pyramid(NamedTuple):
+    """A map at all its sizes.
+
+    Attributes
+    ----------
+    values : (n × channels,) float32
+        Size after size, row by row.
+    starts, widths, heights : (sizes,) int64
+        Where each begins, and its samples; the map itself first.
+    """
+
+    values: np.ndarray
+    starts: np.ndarray
+    widths: np.ndarray
+    heights: np.ndarray
+
+    @classmethod
+    def of(cls, map: np.ndarray, check: Check = no_check) -> Pyramid:
+        """All sizes of a map (h, w, channels); `check` may raise `Cancelled`."""
+        sizes = [map]
+        while sizes[-1].shape[0] * sizes[-1].shape[1] > 1:
+            h, w = sizes[-1].shape[:2]
+            sizes.append(resize_map(sizes[-1], max(1, w // 2), max(1, h // 2), check=check))
+        counts = [s.shape[0] * s.shape[1] for s in sizes]
+        return cls(
+            np.concatenate([s.reshape(-1) for s in sizes]),
+            np.cumsum([0, *counts[:-1]]),
+            np.array([s.shape[1] for s in sizes]),
+            np.array([s.shape[0] for s in sizes]),
+        )
+
+
+def read_covered(
+    bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how: str, check: Check = no_check
+) -> np.ndarray:
+    """A map read at given places: the mean of what each sample covers, where that is more than one sample.
+
+    Parameters
+    ----------
+    bands : callable
+        Runs band functions to the end.
+    map : (h, w) or (h, w, channels) float32
+    place : (H, W, 2) float32
+        In tiles; the border wraps.
+    how : str
+        "linear" or "cubic", where a sample covers less.
+    check : callable
+        Called now and then; may raise `Cancelled`.
+
+    Returns
+    -------
+    (H, W) or (H, W, channels) float32
+    """
+    out = read_at(bands, map, place, how)
+    longest = float(measure_footprint(place, bands).max()) * max(map.shape[:2])
+    if longest * math.sqrt(2) > 1:  # a way that slants is so much longer than it is across or down
+        pyramid = Pyramid.of(map if map.ndim == 3 else map[..., None], check)
+        filled = out if out.ndim == 3 else out[..., None]
+        bands(lambda y0, y1: cover_rows(tuple(pyramid), place, filled, y0, y1), band_rows=BAND)
+    return out
+
+
+@inlined
+def _ways(place, y, x, width, height):  # type: ignore[no-untyped-def]
+    """The ways from a sample's place to the next one's, across and down, in samples of the map."""
+    across_u, along_u = way(place, y, x, 0)
+    across_v, along_v = way(place, y, x, 1)
+    return across_u * width, across_v * height, along_u * width, along_v * height
+
+
+@kernel
+def cover_rows(pyramid, place, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Put the mean of what it covers into each sample that covers more than one of the map's.
+
+    Parameters
+    ----------
+    pyramid : Pyramid
+    place : (H, W, 2) float32
+        In tiles.
+    out : (H, W, channels) float32
+        Rows y0 to y1 are filled, where a sample covers more than one.
+    """
+    values, starts, widths, heights = pyramid
+    width, height = np.float32(widths[0]), np.float32(heights[0])
+    one, half = np.float32(1), np.float32(0.5)
+    channels = out.shape[2]
+    for y in range(y0, y1):
+        for x in range(place.shape[1]):
+            au, av, du, dv = _ways(place, y, x, width, height)
+            across, along = math.sqrt(au * au + av * av), math.sqrt(du * du + dv * dv)
+            longer, shorter = max(across, along), min(across, along)
+            if longer <= one:
+                continue
+            part = max(one, shorter * half, longer / np.float32(MOST))
+            size = min(int(math.log2(part)), starts.shape[0] - 1)
+            part = np.float32(2.0**size)
+            start = np.uint64(starts[size] * channels)
+            wide, high = np.int32(widths[size]), np.int32(heights[size])
+            nx, ny = max(1, math.ceil(across / part)), max(1, math.ceil(along / part))
+            au, av, du, dv = au / width, av / height, du / width, dv / height
+            share_x, share_y = one / np.float32(nx), one / np.float32(ny)
+            # The first of the places read, and from one to the next.
+            first_x, first_y = half * share_x - half, half * share_y - half
+            u = place[y, x, 0] + first_x * au + first_y * du
+            v = place[y, x, 1] + first_x * av + first_y * dv
+            au, av, du, dv = au * share_x, av * share_x, du * share_y, dv * share_y
+            for c in range(channels):
+                total = np.float32(0)
+                for j in range(ny):
+                    at_u, at_v = u + np.float32(j) * du, v + np.float32(j) * dv
+                    for _ in range(nx):
+                        total += _read(values, start + np.uint64(c), channels, wide, high, at_u, at_v)
+                        at_u += au
+                        at_v += av
+                out[y, x, c] = total * (share_x * share_y)
+
+
+@inlined
+def _read(values, start, channels, width, height, u, v):  # type: ignore[no-untyped-def]
+    """One channel of a map of some size, read between four samples."""
+    x = (u - np.floor(u)) * np.float32(width) - np.float32(0.5)
+    y = (v - np.floor(v)) * np.float32(height) - np.float32(0.5)
+    column, row = np.floor(x), np.floor(y)
+    left, right = _pair(np.int32(column), width)
+    upper, lower = _pair(np.int32(row), height)
+    step, stride = np.uint64(channels), np.uint64(width) * np.uint64(channels)
+    upper, lower = start + upper * stride, start + lower * stride
+    left, right = left * step, right * step
+    top = values[upper + left] + (x - column) * (values[upper + right] - values[upper + left])
+    bottom = values[lower + left] + (x - column) * (values[lower + right] - values[lower + left])
+    return top + (y - row) * (bottom - top)
+
+
+@inlined
+def _pair(i, count):  # type: ignore[no-untyped-def]
+    """A sample from -1 to count - 1 along an axis and the one after it, around the border."""
+    first = i + count if i < 0 else i
+    first = max(min(first, count - np.int32(1)), np.int32(0))  # both ends, for places that are no numbers
+    after = first + np.int32(1)
+    return np.uint64(first), np.uint64(after if after < count else 0)

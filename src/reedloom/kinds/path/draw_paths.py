@@ -1,0 +1,112 @@
+"""Draw paths: strokes along paths, as heights that pass over and under one another."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.strokes import Brush, Courses, Drawn, stroke_rows
+from reedloom.kinds.height.island_parts import of_each
+from reedloom.kinds.path.path_parts import PATHS_IN, set_in, shares_of, starts_of
+from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
+from reedloom.kinds.shape.shape_parts import PROFILE, PROFILE_CURVE, Profile
+from reedloom.kit import GREY, ISLANDS, Choice, Context, Float, Length, Port, Seed, kind
+
+JOINS = ("over", "highest", "add")
+
+
+@kind(
+    id="draw_paths",
+    label="Draw paths",
+    family="path",
+    version=1,
+    purpose="Draws a stroke along every path: cords, fibres, veins, furrows, each over those before it.",
+    inputs=(PATHS_IN,),
+    outputs=(
+        Port("height", GREY, help="The strokes' heights, joined."),
+        Port("mask", GREY, help="1 where a stroke is."),
+        Port("along", GREY, help="How far along its path, 0 to 1.", exempt=PER_ELEMENT),
+        Port(
+            "across",
+            GREY,
+            help="Where across it, 0 at its left and 1 at its right.",
+            exempt=PER_ELEMENT,
+        ),
+        Port("random", GREY, help="One random value for each path.", exempt=PER_ELEMENT),
+        Port("id", ISLANDS, help="Which path shows.", exempt=PER_ELEMENT),
+    ),
+    parameters=(
+        Length("width", 0.02, (0.001, 0.1), (0, 2), help="How wide a path of width 1 is drawn."),
+        Float("thin_start", 0.0, (0, 1), (0, 1), help="Over which share of the path it widens from a point."),
+        Float("thin_end", 0.0, (0, 1), (0, 1), help="Over which share of the path it thins to a point."),
+        Choice("join", "over", JOINS, help="What shows where paths cross: the later one, or the higher."),
+        Float("resting", 0.0, (0, 1), (0, 1), help="How far strokes lie on top of those before them."),
+        PROFILE,
+        PROFILE_CURVE,
+        Seed(),
+    ),
+    exempt={"shift": "paths are no map: they stay where they are"},
+    synonyms=("stroke", "line", "curve", "cord", "hair", "fibre", "vein", "spline"),
+    sample={"width": 0.06, "resting": 0.5},
+)
+def draw_paths(context: Context, paths: np.ndarray, **values: Any) -> dict[str, np.ndarray]:
+    starts = starts_of(paths)
+    courses = courses_of(context, paths, starts, values)
+    shape = (context.height, context.width)
+    height, cover, along, across = (np.zeros(shape, np.float32) for _ in range(4))
+    drawn = Drawn(height, cover, along, across, np.full(shape, -1, np.int32))
+    profile = Profile.of(values, 1.0)
+    brush = Brush(
+        profile.number,
+        profile.table,
+        profile.summed,
+        JOINS.index(values["join"]),
+        np.float32(values["resting"]),
+    )
+
+    def band(y0: int, y1: int) -> None:
+        near = reaching(courses, y0, y1, context.height)
+        if near.size:
+            stroke_rows(near, courses, brush, drawn, y0, y1)
+
+    context.bands(band, band_rows=32)
+    numbers = drawn.winner + np.int32(1)
+    chances = unit_chances(values["seed"], paths["path"][starts[:-1]].astype(np.int64), 3)
+    makers: dict[str, Callable[[], np.ndarray]] = {
+        "height": lambda: drawn.height,
+        "mask": lambda: drawn.cover,
+        "along": lambda: drawn.along,
+        "across": lambda: drawn.across,
+        "random": lambda: of_each(context, numbers, np.concatenate([[0.0], chances])),
+        "id": lambda: numbers,
+    }
+    return {name: makers[name]() for name in sorted(context.wanted)}
+
+
+def courses_of(context: Context, paths: np.ndarray, starts: np.ndarray, values: dict[str, Any]) -> Courses:
+    """Paths in samples, as wide as they are drawn."""
+    along = shares_of(context, paths, starts)
+    thin = set_in(along, values["thin_start"], values["thin_end"], lambda t: t * (2 - t))
+    # Samples are square, but for what rounding to whole numbers of them leaves.
+    radius = np.maximum(paths["width"], 0) * thin * values["width"] / 2 * context.width
+    x, y = paths["u"] * context.width, paths["v"] * context.height
+    firsts = starts[:-1]
+    if len(firsts):
+        # Whole tiles away from where each path begins, so that numbers stay small.
+        x -= np.repeat(np.floor(x[firsts] / context.width), np.diff(starts)) * context.width
+        y -= np.repeat(np.floor(y[firsts] / context.height), np.diff(starts)) * context.height
+        top = np.minimum.reduceat(y - radius, firsts) - 2
+        bottom = np.maximum.reduceat(y + radius, firsts) + 2
+    else:
+        top = bottom = np.zeros(0)
+    maps = (x, y, along, radius, paths["height"], top, bottom)
+    return Courses(starts, *(np.ascontiguousarray(a, np.float32) for a in maps))
+
+
+def reaching(courses: Courses, y0: int, y1: int, height: int) -> np.ndarray:
+    """The paths that reach rows y0 to y1 - 1 of a map, from whatever tile above or below."""
+    first = np.ceil((courses.top - y1) / height)
+    return np.flatnonzero(first <= np.floor((courses.bottom - y0) / height)).astype(np.int64)

@@ -1,0 +1,1 @@
+"""Kinds that bend what is there."""

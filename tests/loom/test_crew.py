@@ -1,0 +1,99 @@
+"""The crew: tasks of small maps side by side, each after what it needs, with one result for any hands."""
+
+from __future__ import annotations
+
+import random
+import threading
+import time
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+
+import reedloom as rl
+from reedloom.data import shipped_weaves
+from reedloom.loom.cache import Cache
+from reedloom.loom.crew import carry_all
+from reedloom.loom.plan import Task
+from reedloom.weave.resolve import resolve
+from weaving import evaluate
+
+HANDS = 3
+
+
+def task(key: int, *needs: int) -> Task:
+    return Task(str(key), "none", 1, (), tuple((f"in{n}", (str(n), "out")) for n in needs), ("out",), (8, 8))
+
+
+def tangle(seed: int, count: int = 60) -> list[Task]:
+    """Tasks that need some of those before them."""
+    chance = random.Random(seed)
+    return [task(k, *chance.sample(range(k), min(k, chance.randrange(4)))) for k in range(count)]
+
+
+@pytest.mark.parametrize("hands", [1, 2, HANDS])
+def test_each_task_is_begun_once_and_after_all_it_needs(hands: int) -> None:
+    tasks, done, order = tangle(hands), set(), []
+    chance = random.Random(5)
+
+    def begin(task: Task, number: int) -> Callable[[], Callable[[], None]]:
+        assert all(key in done for _, (key, _) in task.inputs)
+        order.append(number)
+        pause = chance.random() * 1e-3
+
+        def work() -> Callable[[], None]:
+            time.sleep(pause)
+            return lambda: done.add(task.key)
+
+        return work
+
+    carry_all(tasks, begin, hands)
+    assert sorted(order) == list(range(len(tasks))) and len(done) == len(tasks)
+    assert hands > 1 or order == sorted(order)
+
+
+def test_tasks_that_do_not_need_each_other_run_at_once() -> None:
+    meeting = threading.Barrier(HANDS, timeout=20)
+
+    def begin(task: Task, number: int) -> Callable[[], Callable[[], None]]:
+        def work() -> Callable[[], None]:
+            meeting.wait()
+            return lambda: None
+
+        return work
+
+    carry_all([task(k) for k in range(HANDS)], begin, HANDS)
+
+
+@pytest.mark.parametrize("where", ["begin", "work", "settle"])
+@pytest.mark.parametrize("hands", [1, HANDS])
+def test_what_is_raised_comes_out_and_nothing_more_is_begun(hands: int, where: str) -> None:
+    begun = []
+
+    def trouble(number: int, here: str) -> None:
+        if number == 2 and here == where:
+            raise rl.Cancelled
+
+    def begin(task: Task, number: int) -> Callable[[], Callable[[], None]]:
+        begun.append(number)
+        trouble(number, "begin")
+
+        def work() -> Callable[[], None]:
+            trouble(number, "work")
+            return lambda: trouble(number, "settle")
+
+        return work
+
+    with pytest.raises(rl.Cancelled):
+        carry_all([task(k, *([k - 1] if k else [])) for k in range(9)], begin, hands)
+    assert begun == [0, 1, 2]
+
+
+def test_a_weave_is_the_same_with_any_number_of_hands() -> None:
+    weave = rl.open_weave(shipped_weaves()["shoreline-pebbles"])
+    document = weave.document
+    ends = list(resolve(document, weave.kinds).ends.values())
+    alone, together = (evaluate(document, ends, 40, cache=Cache(), threads=hands) for hands in (1, HANDS))
+    assert alone.results.keys() == together.results.keys() and not together.failures
+    for end, value in alone.results.items():
+        assert np.array_equal(value, together.results[end]), end
