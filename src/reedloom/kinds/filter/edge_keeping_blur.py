@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import kernel
-from reedloom.kinds.filter.filter_parts import each_channel, soften
+from reedloom.kinds.filter.filter_parts import STRENGTH, STRENGTH_MAP, each_channel, soften, taken
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Length, Port, kind
 
 
@@ -15,7 +15,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Length, Port, ki
     family="filter",
     version=1,
     purpose="Softens within parts of like tone and leaves the borders between them sharp.",
-    inputs=(Port("map", GREY | COLOUR),),
+    inputs=(Port("map", GREY | COLOUR), STRENGTH_MAP),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
         Length("radius", 0.02, (0.002, 0.1), (0, 0.5), help="How far it softens.", neutral=0.0),
@@ -26,11 +26,20 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Length, Port, ki
             (1e-4, 10),
             help="A change of tone greater than this counts as a border.",
         ),
+        STRENGTH,
     ),
     synonyms=("bilateral", "guided", "smooth", "denoise", "paint"),
     sample={"radius": 0.04},
 )
-def edge_keeping_blur(context: Context, map: np.ndarray, *, radius: float, edge: float) -> np.ndarray:
+def edge_keeping_blur(
+    context: Context,
+    map: np.ndarray,
+    strength_map: np.ndarray | None,
+    *,
+    radius: float,
+    edge: float,
+    strength: float,
+) -> np.ndarray:
     """The guided filter of K. He and others (ECCV 2010), with the map as its own guide."""
 
     def work(grey: np.ndarray) -> np.ndarray:
@@ -44,7 +53,7 @@ def edge_keeping_blur(context: Context, map: np.ndarray, *, radius: float, edge:
         context.bands(lambda y0, y1: mix_rows(kept[y0:y1], grey[y0:y1], rest[y0:y1], out[y0:y1]))
         return out
 
-    return each_channel(map, work)
+    return taken(context, map, each_channel(map, work), strength, strength_map)
 
 
 @kernel

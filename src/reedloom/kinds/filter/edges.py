@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.filter.filter_parts import slope_in_widths, soften
+from reedloom.kinds.filter.filter_parts import STRENGTH_MAP, slope_in_widths, soften
 from reedloom.kit import GREY, Context, Float, Length, Port, kind
 
 
@@ -14,7 +14,7 @@ from reedloom.kit import GREY, Context, Float, Length, Port, kind
     family="filter",
     version=1,
     purpose="Finds where a map changes steeply, at a chosen size.",
-    inputs=(Port("map", GREY),),
+    inputs=(Port("map", GREY), STRENGTH_MAP),
     outputs=(Port("edges", GREY),),
     parameters=(
         Length(
@@ -35,11 +35,19 @@ from reedloom.kit import GREY, Context, Float, Length, Port, kind
     synonyms=("outline", "gradient", "contour", "sobel", "line"),
     sample={"strength": 4.0},
 )
-def edges(context: Context, map: np.ndarray, *, width: float, strength: float) -> np.ndarray:
+def edges(
+    context: Context, map: np.ndarray, strength_map: np.ndarray | None, *, width: float, strength: float
+) -> np.ndarray:
     # At least a sample wide, so that no resolution sees a sharper step than it can hold.
     radius = max(width / 2, 0.5 * context.sample)
     soft = soften(context, map, radius)
     slope = slope_in_widths(context, soft)
     # The steepest slope of a unit step under a Gaussian of this deviation.
     scale = np.float32(strength * radius * np.sqrt(2 * np.pi))
-    return context.map_bands(lambda s: np.hypot(s[..., 0], s[..., 1]) * scale, slope, channels=1)
+
+    def steep(s: np.ndarray, *drive: np.ndarray) -> np.ndarray:
+        found: np.ndarray = np.hypot(s[..., 0], s[..., 1]) * scale
+        return found * drive[0] if drive else found
+
+    drives = [] if strength_map is None else [strength_map]
+    return context.map_bands(steep, slope, *drives, channels=1)

@@ -8,7 +8,10 @@ import numpy as np
 
 from reedloom.kernels.gauss import gaussian_blur
 from reedloom.kernels.places import slope_rows
-from reedloom.kit import Context
+from reedloom.kit import Context, Float, driving, multiplies
+
+STRENGTH = Float("strength", 1.0, (0, 1), (0, 1), help="How much of the change is taken.")
+STRENGTH_MAP = driving("strength_map", multiplies("strength"), "Multiplies the strength, point by point.")
 
 
 def each_channel(map: np.ndarray, work: Callable[[np.ndarray], np.ndarray]) -> np.ndarray:
@@ -41,3 +44,22 @@ def slope_in_widths(context: Context, map: np.ndarray) -> np.ndarray:
 def samples_of(context: Context, length: float) -> float:
     """A length in samples, the way where it is fewer."""
     return min(context.samples(length))
+
+
+def taken(
+    context: Context, before: np.ndarray, after: np.ndarray, strength: float, share: np.ndarray | None
+) -> np.ndarray:
+    """As much of a change as a strength says, times a map of it at each point if one is tied."""
+    if strength == 1 and share is None:
+        return after
+    amount = np.float32(strength)
+
+    def part(a: np.ndarray, b: np.ndarray, *drive: np.ndarray) -> np.ndarray:
+        return a + (b - a) * (of_channels(drive[0] * amount, a) if drive else amount)
+
+    return context.map_bands(part, before, after, *([] if share is None else [share]))
+
+
+def of_channels(amount: np.ndarray, like: np.ndarray) -> np.ndarray:
+    """Rows of a grey map, to be multiplied with rows of a grey or a colour map."""
+    return amount if like.ndim == 2 else amount[..., None]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.filter.filter_parts import soften
+from reedloom.kinds.filter.filter_parts import STRENGTH_MAP, of_channels, soften
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Length, Port, kind
 
 
@@ -14,7 +14,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Length, Port, ki
     family="filter",
     version=1,
     purpose="Keeps what is finer than a radius, about middle grey; evens out a photograph's light.",
-    inputs=(Port("map", GREY | COLOUR),),
+    inputs=(Port("map", GREY | COLOUR), STRENGTH_MAP),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
         Length("radius", 0.05, (0.001, 0.2), (0, 0.5), help="What is broader than this goes."),
@@ -25,7 +25,18 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Length, Port, ki
     sample={"strength": 1.5},
 )
 def high_pass(
-    context: Context, map: np.ndarray, *, radius: float, strength: float, middle: float
+    context: Context,
+    map: np.ndarray,
+    strength_map: np.ndarray | None,
+    *,
+    radius: float,
+    strength: float,
+    middle: float,
 ) -> np.ndarray:
-    soft = soften(context, map, radius)
-    return context.map_bands(lambda a, b: np.float32(strength) * (a - b) + np.float32(middle), map, soft)
+    most, centre = np.float32(strength), np.float32(middle)
+
+    def keep(a: np.ndarray, b: np.ndarray, *drive: np.ndarray) -> np.ndarray:
+        return (of_channels(drive[0] * most, a) if drive else most) * (a - b) + centre
+
+    drives = [] if strength_map is None else [strength_map]
+    return context.map_bands(keep, map, soften(context, map, radius), *drives)

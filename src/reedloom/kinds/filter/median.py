@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.medians import median_rows, unit_of
-from reedloom.kinds.filter.filter_parts import each_channel
+from reedloom.kinds.filter.filter_parts import STRENGTH, STRENGTH_MAP, each_channel, taken
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Count, Length, Port, kind
 
 AT_ONCE = 2**18
@@ -18,7 +18,7 @@ AT_ONCE = 2**18
     family="filter",
     version=1,
     purpose="Takes the middle value nearby: specks and scratches go, edges stay where they are.",
-    inputs=(Port("map", GREY | COLOUR),),
+    inputs=(Port("map", GREY | COLOUR), STRENGTH_MAP),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
         Length(
@@ -30,15 +30,25 @@ AT_ONCE = 2**18
             neutral=0.0,
         ),
         Count("levels", 48, (8, 96), (4, 256), help="How finely tones are told apart."),
+        STRENGTH,
     ),
     synonyms=("despeckle", "remove specks", "smooth", "clean"),
     sample={"radius": 0.03},
 )
-def median(context: Context, map: np.ndarray, *, radius: float, levels: int) -> np.ndarray:
+def median(
+    context: Context,
+    map: np.ndarray,
+    strength_map: np.ndarray | None,
+    *,
+    radius: float,
+    levels: int,
+    strength: float,
+) -> np.ndarray:
     reach = context.samples(radius)
-    return (
-        map if max(reach) < 0.25 else each_channel(map, lambda grey: median_of(context, grey, reach, levels))
-    )
+    if max(reach) < 0.25:
+        return map
+    found = each_channel(map, lambda grey: median_of(context, grey, reach, levels))
+    return taken(context, map, found, strength, strength_map)
 
 
 def median_of(context: Context, grey: np.ndarray, reach: tuple[float, float], levels: int) -> np.ndarray:

@@ -15,12 +15,14 @@ from reedloom.kit import (
     VECTOR,
     Angle,
     Context,
+    Float,
     Length,
     Port,
     Role,
     adds_to,
     driving,
     kind,
+    multiplies,
 )
 
 LEAST_STEP = 0.35
@@ -43,6 +45,7 @@ LEAST_STEP = 0.35
             role=Role.WAY,
         ),
         driving("angle_map", adds_to("angle"), "Added to the angle, point by point: 1 is a whole turn."),
+        driving("length_map", multiplies(), "Multiplies the length and the breadth, point by point."),
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
@@ -55,6 +58,7 @@ LEAST_STEP = 0.35
             neutral=0.0,
         ),
         Angle("angle", help="The way of the streaks, where no field is tied."),
+        Float("breadth", 0.0, (0, 1), (0, 16), help="The blur across the way, as a share of its length."),
     ),
     synonyms=("motion blur", "directional", "smear", "wind", "line integral"),
     sample={"length": 0.08, "angle": 60.0},
@@ -64,19 +68,33 @@ def streak(
     map: np.ndarray,
     along: np.ndarray | None,
     angle_map: np.ndarray | None,
+    length_map: np.ndarray | None,
     *,
     length: float,
     angle: float,
+    breadth: float,
 ) -> np.ndarray:
     if length == 0:
         return map
-    if along is None and angle_map is None:
-        return each_channel(map, lambda grey: _one_way(context, grey, length, math.radians(angle)))
-    return _along_field(context, map, _field(context, along, angle_map, angle), length)
+    if along is None and angle_map is None and length_map is None:
+        return each_channel(
+            map, lambda grey: _one_way(context, grey, length, breadth * length, math.radians(angle))
+        )
+    field = _field(context, along, angle_map, length_map, angle)
+    if breadth > 0:
+        across = context.map_bands(lambda f: turned_a_quarter(context, f), field)
+        map = _along_field(context, map, across, breadth * length)
+    return _along_field(context, map, field, length)
 
 
-def _one_way(context: Context, grey: np.ndarray, length: float, angle: float) -> np.ndarray:
-    """A Gaussian along one direction, exact, by the periodic spectrum."""
+def turned_a_quarter(context: Context, way: np.ndarray) -> np.ndarray:
+    """A way in tiles as the one across it, as long in widths."""
+    u, v = np.moveaxis(context.in_widths(way), -1, 0)
+    return context.in_tiles(np.stack([-v, u], axis=-1))
+
+
+def _one_way(context: Context, grey: np.ndarray, length: float, breadth: float, angle: float) -> np.ndarray:
+    """A Gaussian of one deviation along a direction and another across it, exact, by the spectrum."""
     import scipy.fft
 
     context.stop.check()
@@ -84,23 +102,40 @@ def _one_way(context: Context, grey: np.ndarray, length: float, angle: float) ->
     ku = np.arange(width // 2 + 1, dtype=np.float32)
     kv = (scipy.fft.fftfreq(height) * height / context.aspect).astype(np.float32)
     spectrum = scipy.fft.rfft2(grey, workers=2)
+    c, s = np.float32(math.cos(angle)), np.float32(math.sin(angle))
 
     def damp(y0: int, y1: int) -> None:
-        wave = ku[None] * np.float32(math.cos(angle)) + kv[y0:y1, None] * np.float32(math.sin(angle))
-        spectrum[y0:y1] *= np.exp(np.float32(-2 * (math.pi * length) ** 2) * wave * wave)
+        wave = ku[None] * c + kv[y0:y1, None] * s
+        left = np.float32(-2 * (math.pi * length) ** 2) * wave * wave
+        if breadth > 0:
+            wave = kv[y0:y1, None] * c - ku[None] * s
+            left += np.float32(-2 * (math.pi * breadth) ** 2) * wave * wave
+        spectrum[y0:y1] *= np.exp(left)
 
     context.bands(damp)
     return np.asarray(scipy.fft.irfft2(spectrum, s=grey.shape, workers=2), np.float32)
 
 
 def _field(
-    context: Context, along: np.ndarray | None, angle_map: np.ndarray | None, angle: float
+    context: Context,
+    along: np.ndarray | None,
+    angle_map: np.ndarray | None,
+    length_map: np.ndarray | None,
+    angle: float,
 ) -> np.ndarray:
-    """The way at each point."""
-    if along is not None:
+    """The way at each point, as long as the streak is there."""
+    if along is None:
+        start = np.float32(math.radians(angle))
+        turns = context.full(0.0) if angle_map is None else angle_map
+        along = context.map_bands(lambda rows: ways_at(context, rows, start), turns, channels=2)
+    if length_map is None:
         return along
-    assert angle_map is not None
-    turn = angle_map * np.float32(2 * math.pi) + np.float32(math.radians(angle))
+    return context.map_bands(lambda way, share: way * share[..., None], along, length_map)
+
+
+def ways_at(context: Context, turns: np.ndarray, start: np.float32) -> np.ndarray:
+    """Ways of one width, in tiles, so many whole turns from a first angle."""
+    turn = turns * np.float32(2 * math.pi) + start
     return context.in_tiles(np.stack([np.cos(turn), np.sin(turn)], axis=-1))
 
 

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 
+from reedloom.kernels.tones import INFINITE, affine
 from reedloom.kinds.filter.filter_parts import soften
+from reedloom.kinds.filter.grow import grow
 from reedloom.kinds.height.height_parts import HEIGHT_IN, nearly_most, slope_in_metres, true_slope
 from reedloom.kit import GREY, Context, Count, Float, Length, Port, Switch, kind
 
@@ -34,21 +38,42 @@ SHARE = 0.98
             "automatic", True, help="Fits the range to the surface, so that nearly all lies within -1 to 1."
         ),
         Float("strength", 1.0, (0, 4), (-100, 100), help="Multiplies the result."),
+        Length(
+            "spread", 0.0, (0, 0.02), (0, 0.25), help="Widens ridges and cavities by so much to both sides."
+        ),
+        Length("softness", 0.0, (0, 0.02), (0, 0.25), help="Softens what is found by so much."),
+        Switch("flipped", False, help="Ridges count as cavities, and cavities as ridges."),
+        Switch("keep_within", False, help="Holds the result between -1 and 1."),
     ),
     synonyms=("convexity", "edges", "cavity", "ridge", "concave", "convex"),
 )
 def curvature(
-    context: Context, height: np.ndarray, *, radius: float, scales: int, automatic: bool, strength: float
+    context: Context,
+    height: np.ndarray,
+    *,
+    radius: float,
+    scales: int,
+    automatic: bool,
+    strength: float,
+    spread: float,
+    softness: float,
+    flipped: bool,
+    keep_within: bool,
 ) -> dict[str, np.ndarray]:
     total = np.zeros_like(height)
     for scale in range(scales):
         breadth = radius / 2**scale
         bent = mean_curvature(context, soften(context, height, breadth / 2))
         total += bent * np.float32(breadth * context.physical[0] / scales)
+    if spread > 0:
+        wide = partial(grow.compute, context, radius_map=None, radius=spread, shape="round")
+        total = wide(np.maximum(total, 0)) - wide(np.maximum(-total, 0))
+    total = soften(context, total, softness)
     if automatic:
         reach = nearly_most(np.abs(total), SHARE)
         total *= np.float32(1 / reach if reach > 1e-9 else 0)
-    total *= np.float32(strength)
+    most = 1.0 if keep_within else float(INFINITE)
+    total = affine(context.bands, total, -strength if flipped else strength, 0.0, -most, most)
     return {
         "curvature": total,
         "ridges": np.maximum(total, 0),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.flows import run_down
+from reedloom.kernels.hashing import hash_seed
 from reedloom.kinds.height.height_parts import HEIGHT_IN, crumbs, smooth_step, true_slope
 from reedloom.kit import GREY, Context, Count, Float, Length, Port, Role, Seed, kind
 
@@ -26,6 +27,10 @@ from reedloom.kit import GREY, Context, Count, Float, Length, Port, Role, Seed, 
         Length("spreading", 0.004, (0, 0.02), (0, 0.2), help="How much a stain widens over its length."),
         Float("streaks", 0.6, (0, 1), (0, 1), help="How much a broad stain parts into streaks."),
         Count("streak_count", 60, (8, 200), (1, 4096), help="How fine the streaks are, across the tile."),
+        Float("wander", 0.0, (0, 1), (0, 10), help="How far stains stray from side to side on their way."),
+        Count(
+            "wander_count", 12, (2, 40), (1, 1024), help="How often they stray from the top to the bottom."
+        ),
         Seed(),
     ),
     exempt={
@@ -45,11 +50,17 @@ def runs(
     spreading: float,
     streaks: float,
     streak_count: int,
+    wander: float,
+    wander_count: int,
     seed: int,
 ) -> np.ndarray:
     rise = true_slope(context, height)
     # Sideways, in columns a row: downhill, no further than it can turn.
-    aside = np.clip(-rise[..., 0] * np.float32(following), -1, 1)
+    aside = rise[..., 0] * np.float32(-following)
+    if wander > 0:
+        stray = crumbs(context, wander_count, hash_seed(seed, 7), 3.0)
+        aside += (stray - np.float32(0.5)) * np.float32(4 * wander)
+    np.clip(aside, -1, 1, out=aside)
     aside *= np.float32(context.physical[1] / context.height / (context.physical[0] / context.width))
     parted = source
     if streaks > 0:

@@ -6,8 +6,8 @@ import threading
 
 import numpy as np
 
-from reedloom.kernels.tones import mean_of
-from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Float, Port, kind
+from reedloom.kernels.tones import affine, mean_of
+from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Float, Port, Switch, kind
 
 BINS = 8192
 
@@ -72,6 +72,7 @@ def measure_percentiles(context: Context, map: np.ndarray, share: float) -> tupl
         ),
         Float("low", 0.0, (0, 1), help="What the low end becomes."),
         Float("high", 1.0, (0, 1), help="What the high end becomes."),
+        Switch("keep_within", False, help="Holds what lies beyond the measured ends at the ends."),
     ),
     synonyms=("full range", "fit", "stretch"),
     shows_histogram=True,
@@ -80,7 +81,14 @@ def measure_percentiles(context: Context, map: np.ndarray, share: float) -> tupl
     },
 )
 def normalise(
-    context: Context, map: np.ndarray, *, measure: str, left_out: float, low: float, high: float
+    context: Context,
+    map: np.ndarray,
+    *,
+    measure: str,
+    left_out: float,
+    low: float,
+    high: float,
+    keep_within: bool,
 ) -> np.ndarray:
     if measure == "percentiles":
         a, b = measure_percentiles(context, map, left_out)
@@ -93,5 +101,6 @@ def normalise(
     if b - a < 1e-9:
         # A level map has no range to stretch; it becomes the middle.
         return np.full_like(map, (low + high) / 2)
-    scale = np.float32((high - low) / (b - a))
-    return context.map_bands(lambda rows: (rows - np.float32(a)) * scale + np.float32(low), map)
+    scale = (high - low) / (b - a)
+    ends = sorted((low, high)) if keep_within else ()
+    return affine(context.bands, map, scale, low - a * scale, *ends)

@@ -10,7 +10,7 @@ from reedloom.kernels.jit import kernel
 from reedloom.kernels.places import read_at, tile_places
 from reedloom.kinds.filter.filter_parts import slope_in_widths, soften
 from reedloom.kinds.warp.warp_parts import HELD, READING
-from reedloom.kit import GREY, Choice, Context, Count, Length, Port, kind
+from reedloom.kit import GREY, Choice, Context, Count, Length, Port, driving, kind, multiplies
 
 KEEPS = ("highest", "lowest", "average", "last")
 
@@ -26,6 +26,7 @@ KEEPS = ("highest", "lowest", "average", "last")
         Port(
             "guide", GREY, optional=True, help="Whose slope is followed; the map itself if nothing is tied."
         ),
+        driving("distance_map", multiplies("distance"), "Multiplies the distance, point by point."),
     ),
     outputs=(Port("map", GREY),),
     parameters=(
@@ -55,6 +56,7 @@ def drift(
     context: Context,
     map: np.ndarray,
     guide: np.ndarray | None,
+    distance_map: np.ndarray | None,
     *,
     distance: float,
     keeps: str,
@@ -64,11 +66,14 @@ def drift(
 ) -> np.ndarray:
     follows_itself = guide is None
     way = downhill(context, map if guide is None else guide, smoothing, distance / steps)
-    context.bands(
-        lambda y0, y1: np.copyto(
-            way[y0:y1], tile_places(context.width, context.height, range(y0, y1), way[y0:y1])
-        )
-    )
+
+    def places(y0: int, y1: int) -> None:
+        rows = way[y0:y1]
+        if distance_map is not None:
+            rows *= distance_map[y0:y1, :, None]
+        rows[...] = tile_places(context.width, context.height, range(y0, y1), rows)
+
+    context.bands(places)
     how = "cubic" if reading == "smooth" else "linear"
     carried, kept = map, map.copy()
     spare = [np.empty((*map.shape, 1), np.float32) for _ in range(2)]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
+from reedloom.kinds.filter.filter_parts import STRENGTH_MAP
 from reedloom.kinds.warp.push import pushes
 from reedloom.kinds.warp.warp_parts import CENTRED, HELD, READING, move_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Choice, Context, Count, Float, Length, Port, Seed, kind
@@ -21,6 +22,7 @@ JOININGS = ("average", "lowest", "highest", "one after another")
     inputs=(
         Port("map", GREY | COLOUR),
         Port("guide", GREY, help="How far each point moves."),
+        STRENGTH_MAP,
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
@@ -48,6 +50,7 @@ def fan_warp(
     context: Context,
     map: np.ndarray,
     guide: np.ndarray,
+    strength_map: np.ndarray | None,
     *,
     strength: float,
     directions: int,
@@ -63,7 +66,7 @@ def fan_warp(
     result, total = map, None
     for turn in angles:
         context.stop.check()
-        moved = pushes(context, guide, None, strength, float(turn), centred)
+        moved = pushes(context, guide, None, strength_map, strength, float(turn), centred)
         if joining == "one after another":
             result = move_map(context, result, moved, reading)
             continue

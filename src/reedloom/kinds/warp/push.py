@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kernels.places import RowsOfPlaces
+from reedloom.kinds.filter.filter_parts import STRENGTH_MAP
 from reedloom.kinds.warp.warp_parts import CENTRED, HELD, READING, by_rows, middle_of, move_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, Length, Port, adds_to, driving, kind
 
@@ -21,6 +22,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, Length, Port, ad
         Port("map", GREY | COLOUR),
         Port("guide", GREY, help="How far each point moves."),
         driving("angle_map", adds_to("angle"), "Added to the angle, point by point: 1 is a whole turn."),
+        STRENGTH_MAP,
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
@@ -45,19 +47,22 @@ def push(
     map: np.ndarray,
     guide: np.ndarray,
     angle_map: np.ndarray | None,
+    strength_map: np.ndarray | None,
     *,
     strength: float,
     angle: float,
     centred: bool,
     reading: str,
 ) -> np.ndarray:
-    return move_map(context, map, pushes(context, guide, angle_map, strength, angle, centred), reading)
+    by = pushes(context, guide, angle_map, strength_map, strength, angle, centred)
+    return move_map(context, map, by, reading)
 
 
 def pushes(
     context: Context,
     guide: np.ndarray,
     angle_map: np.ndarray | None,
+    strength_map: np.ndarray | None,
     strength: float,
     angle: float,
     centred: bool,
@@ -65,9 +70,13 @@ def pushes(
     """Each point's displacement."""
     middle, start = middle_of(guide, centred), math.radians(angle)
 
-    def way(rows: np.ndarray, *turns: np.ndarray) -> np.ndarray:
-        far = (rows - middle) * np.float32(strength)
-        turn = turns[0] * np.float32(2 * math.pi) + np.float32(start) if turns else np.float32(start)
+    def way(rows: np.ndarray, *drives: np.ndarray) -> np.ndarray:
+        far, rest = (rows - middle) * np.float32(strength), list(drives)
+        turn: np.ndarray = np.asarray(np.float32(start))
+        if angle_map is not None:
+            turn = rest.pop(0) * np.float32(2 * math.pi) + turn
+        if strength_map is not None:
+            far *= rest.pop(0)
         return context.in_tiles(np.stack([far * np.cos(turn), far * np.sin(turn)], axis=-1))
 
-    return by_rows(way, guide, angle_map)
+    return by_rows(way, guide, angle_map, strength_map)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kinds.filter.filter_parts import STRENGTH_MAP
 from reedloom.kinds.warp.warp_parts import CENTRED, HELD, READING, by_rows, middle_of, move_map
-from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Context, Length, Port, Role, driving, kind, multiplies
+from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Context, Length, Port, Role, kind
 
 
 @kind(
@@ -17,7 +18,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Context, Length, Port, R
     inputs=(
         Port("map", GREY | COLOUR),
         Port("by", VECTOR, help="Each point's way, such as a flow noise.", role=Role.WAY),
-        driving("strength_map", multiplies("strength"), "Multiplies the strength, point by point."),
+        STRENGTH_MAP,
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(

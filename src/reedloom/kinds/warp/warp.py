@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.filter.filter_parts import slope_in_widths
+from reedloom.kinds.filter.filter_parts import STRENGTH_MAP, slope_in_widths
 from reedloom.kinds.warp.warp_parts import HELD, READING, by_rows, move_map
-from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, driving, kind, multiplies
+from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, kind
 
 REACH = 0.1
 """A guide that rises from 0 to 1 over this share of the tile moves the map by the full strength."""
@@ -21,7 +21,7 @@ REACH = 0.1
     inputs=(
         Port("map", GREY | COLOUR),
         Port("guide", GREY, help="Its slope moves the map; blur it first if it has fine detail."),
-        driving("strength_map", multiplies("strength"), "Multiplies the strength, point by point."),
+        STRENGTH_MAP,
     ),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
