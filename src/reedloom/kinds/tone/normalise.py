@@ -6,7 +6,7 @@ import threading
 
 import numpy as np
 
-from reedloom.kernels.tones import affine, mean_of
+from reedloom.kernels.tones import mean_of
 from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Float, Port, Switch, kind
 
 BINS = 8192
@@ -101,6 +101,11 @@ def normalise(
     if b - a < 1e-9:
         # A level map has no range to stretch; it becomes the middle.
         return np.full_like(map, (low + high) / 2)
-    scale = (high - low) / (b - a)
-    ends = sorted((low, high)) if keep_within else ()
-    return affine(context.bands, map, scale, low - a * scale, *ends)
+    scale = np.float32((high - low) / (b - a))
+    ends = sorted((low, high))
+
+    def stretch(rows: np.ndarray) -> np.ndarray:
+        t = (rows - np.float32(a)) * scale + np.float32(low)
+        return np.clip(t, *ends) if keep_within else t
+
+    return context.map_bands(stretch, map)
