@@ -16,6 +16,10 @@ from reedloom.kernels.resize import resize_map
 JOINS = ("highest", "lowest", "add", "over")
 HIGHEST, LOWEST, ADD, OVER = range(len(JOINS))
 SIZES_AN_OCTAVE = 4
+BOW_MEAN = 1 / 3
+"""What is taken from the square of the way from the middle, so that a bent stamp stays where it was."""
+FARTHEST_BOW = 1 - BOW_MEAN
+"""How far a bend of 1 moves what it moves most, at the ends of a stamp, in its breadths."""
 
 
 class Sheets(NamedTuple):
@@ -115,6 +119,8 @@ class Stamps(NamedTuple):
         The way from samples to texels (a, b, c, d), and half the extents in samples.
     places : (stamps, 2) float64
         Middles, in samples.
+    bows : (stamps,) float64
+        How far the ends are bent down against the middle, in texels.
     scale : (stamps,) float32
         What heights are multiplied by.
     """
@@ -122,6 +128,7 @@ class Stamps(NamedTuple):
     sheets: Sheets
     ways: np.ndarray
     places: np.ndarray
+    bows: np.ndarray
     scale: np.ndarray
 
 
@@ -174,20 +181,33 @@ def _read(texels, start, stride, tx, ty):  # type: ignore[no-untyped-def]
 
 
 @inlined
+def _bent(tx, ty, columns, rows, bow):  # type: ignore[no-untyped-def]
+    """The texel row that a bent drawing has at a place, and whether it is on the sheet."""
+    q = (tx - np.float32(0.5)) / np.float32(columns) * np.float32(2) - np.float32(1)
+    ty += bow * (q * q - np.float32(BOW_MEAN))
+    return ty, ty >= np.float32(0) and ty <= np.float32(rows) + np.float32(0.99)
+
+
+@inlined
 def _draw_run(texels, walk, ink, join, number, run):  # type: ignore[no-untyped-def]
     """Draw one stamp into a run of samples.
 
-    walk : where the sheet begins, how long its rows are, the texel at the first sample, and by how much
-    it moves on; ink : the share of what is covered that is hidden, and what heights are multiplied and
-    raised by; run : that stretch of a `Layer`.
+    walk : where the sheet begins, how long its rows are and how many, the texel at the first sample, by how
+    much it moves on, and the bow; ink : the share of what is covered that is hidden, and what heights are
+    multiplied and raised by; run : that stretch of a `Layer`.
     """
-    start, stride, tx, ty, a, c = walk
+    start, stride, rows, tx, ty, a, c, bow = walk
     share, times, up = ink
     out, cover, winner = run
     one = np.float32(1)
     half = np.float32(0.5)
     for x in range(out.shape[0]):
-        h, m = _read(texels, start, stride, tx + np.float32(x) * a, ty + np.float32(x) * c)
+        at_x, at_y = tx + np.float32(x) * a, ty + np.float32(x) * c
+        if bow != np.float32(0):
+            at_y, on_sheet = _bent(at_x, at_y, stride - 2, rows, bow)
+            if not on_sheet:
+                continue
+        h, m = _read(texels, start, stride, at_x, at_y)
         if m > np.float32(1e-4):
             value = (h if m > np.float32(0.9999) else h / m) * times + up
             m *= share
@@ -230,7 +250,7 @@ def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignor
         See JOINS.
     layer : Layer
     """
-    (texels, starts, columns, rows), turns, places, scale = stamps
+    (texels, starts, columns, rows), turns, places, bows, scale = stamps
     out, cover, winner = layer
     height, width = out.shape
     for k in order:
@@ -243,6 +263,8 @@ def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignor
         middle_y = rows[k] * 0.5 + 0.5
         limit_x = columns[k] + 0.99
         limit_y = rows[k] + 0.99
+        bow = np.float32(bows[k])
+        room = abs(bows[k]) * FARTHEST_BOW  # what a bend may bring in from above and below
         share, times, up = amount[k], scale[k], lift[k]
         for y in range(y0, y1):
             first = int(np.ceil((y + 0.5 - cy - reach) / height))
@@ -253,7 +275,7 @@ def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignor
                 start_x = middle_x + b * dy + a * (0.5 - cx)
                 start_y = middle_y + d * dy + c * (0.5 - cx)
                 low, high = _span(start_x, a, limit_x, cx - turns[k, 4] - 1, cx + turns[k, 4])
-                low, high = _span(start_y, c, limit_y, low, high)
+                low, high = _span(start_y + room, c, limit_y + 2 * room, low, high)
                 if high < low:
                     continue
                 x = int(np.ceil(low))
@@ -262,7 +284,7 @@ def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignor
                     at = x % width
                     run = min(end - x, width - at)
                     tx, ty = np.float32(start_x + a * x), np.float32(start_y + c * x)
-                    walk = (starts[k], stride, tx, ty, np.float32(a), np.float32(c))
+                    walk = (starts[k], stride, rows[k], tx, ty, np.float32(a), np.float32(c), bow)
                     part = (out[y, at : at + run], cover[y, at : at + run], winner[y, at : at + run])
                     _draw_run(texels, walk, (share, times, up), join, k, part)
                     x += run
@@ -295,7 +317,7 @@ def rest_stamps(order, stamps, share, underside, ground, lift):  # type: ignore[
     lift : (stamps,) float32
         Filled for the stamps laid.
     """
-    (texels, starts, columns, rows), ways, places, scale = stamps
+    (texels, starts, columns, rows), ways, places, bows, scale = stamps
     cells = ground.shape[0]
     tops, spans = np.empty(1024, np.float32), np.empty((64, 2), np.int64)
     for k in order:
@@ -313,6 +335,8 @@ def rest_stamps(order, stamps, share, underside, ground, lift):  # type: ignore[
         highest = np.float32(0)
         touch = np.float32(0)
         begin = x0 % cells
+        bow = np.float32(bows[k])
+        room = abs(bows[k]) * FARTHEST_BOW
         for j in range(down):
             y = y0 + j
             dy = y + 0.5 - cy
@@ -320,12 +344,16 @@ def rest_stamps(order, stamps, share, underside, ground, lift):  # type: ignore[
             start_x = middle_x + b * dy + a * (x0 + 0.5 - cx)
             start_y = middle_y + d * dy + c * (x0 + 0.5 - cx)
             left, right = _span(start_x, a, columns[k] + 0.99, 0.0, across - 1.0)
-            left, right = _span(start_y, c, rows[k] + 0.99, left, right)
+            left, right = _span(start_y + room, c, rows[k] + 0.99 + 2 * room, left, right)
             spans[j, 0], spans[j, 1] = int(np.ceil(left)), int(np.floor(right)) + 1
             for x in range(spans[j, 0], spans[j, 1]):
                 at = np.uint64(j * across + x)
                 tops[at] = 0
                 tx, ty = np.float32(start_x + a * x), np.float32(start_y + c * x)
+                if bow != np.float32(0):
+                    ty, on_sheet = _bent(tx, ty, columns[k], rows[k], bow)
+                    if not on_sheet:
+                        continue
                 h, m = _read(texels, starts[k], columns[k] + 2, tx, ty)
                 if m >= np.float32(0.5):
                     top = h / m * scale[k]

@@ -30,11 +30,12 @@ from reedloom.kinds.noise.noise_parts import (
     cells_of,
     octave_parameters,
 )
-from reedloom.kit import GREY, VECTOR, Choice, Context, Float, Port, Role, kind
+from reedloom.kit import GREY, ISLANDS, VECTOR, Choice, Context, Float, Port, Role, kind
 
 METRICS = {"Euclid": EUCLID, "Manhattan": MANHATTAN, "Chebyshev": CHEBYSHEV, "Minkowski": MINKOWSKI}
 MEANS = {"nearest": 0.44, "second": 0.72, "difference": 0.28, "border": 0.16, "random": 0.5}
 """What cells finer than a sample average to (measured at full jitter)."""
+OF_CELLS = {"cell_place", "cell_centre", "id"}
 PER_CELL = "each cell has a place of its own, which jumps from cell to cell and cannot be averaged over"
 
 
@@ -65,6 +66,7 @@ PER_CELL = "each cell has a place of its own, which jumps from cell to cell and 
             exempt={"resolution": PER_CELL},
             role=Role.PLACE,
         ),
+        Port("id", ISLANDS, help="The cells as islands.", exempt={"resolution": PER_CELL, "tiles": PER_CELL}),
     ),
     parameters=(
         *cells_across(8, most=CELL_LIMIT),
@@ -127,6 +129,9 @@ def cellular_noise(
     )
     fine = footprint_of(context, footprint) * finest > FINE
 
+    # Each cell is known by its random value: its rank among all of them is its number.
+    ranks = np.unique(layers[0][1][..., 2]) if layers[0][1] is not None else np.zeros(1, np.float32)
+
     still = swings(evolution)
 
     def band(y0: int, y1: int) -> None:
@@ -141,7 +146,7 @@ def cellular_noise(
             fill(split, places, sample, swing)
             for name, array in rows.items():
                 # What belongs to one cell cannot be averaged over several; it is taken as it is.
-                array[...] = split[name][::2, ::2] if name.startswith("cell_") else average_fours(split[name])
+                array[...] = split[name][::2, ::2] if name in OF_CELLS else average_fours(split[name])
         else:
             fill(rows, places, sample, swing)
 
@@ -156,11 +161,15 @@ def cellular_noise(
             searched = Cells(points, np.float32(jitter), METRICS[metric], np.float32(power))
             cell_rows(searched, places, swing, want_border, found, 0, len(places))
             _add_octave(rows, found, octave, amount, sample, number == 0)
+            if number == 0 and "id" in rows:
+                rows["id"][...] = np.searchsorted(ranks, found[3]) + 1
             if number == 0 and "cell_centre" in rows:
                 size = np.array([octave.columns, octave.rows], np.float32)
                 rows["cell_centre"][...] = (places - np.stack([found[5], found[6]], axis=-1) / size) % 1
 
     context.bands(band, band_rows=16)
+    if "id" in outputs:
+        outputs["id"] = outputs["id"].astype(np.int32)
     return outputs
 
 

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
-from reedloom.kernels.hashing import hash_seed, unit_lattice
+from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import Reader, average_fours
 from reedloom.kernels.places import measure_footprint, split_places
 from reedloom.kinds.noise.cellular_noise import cellular_noise
@@ -19,6 +19,7 @@ from reedloom.kit import (
     GREY,
     ISLANDS,
     VECTOR,
+    Change,
     Context,
     Count,
     Float,
@@ -31,7 +32,7 @@ from reedloom.kit import (
     multiplies,
 )
 
-NEEDED = {"random": "random", "id": "random", "element_place": "cell_place"}
+NEEDED = {"random": "random", "id": "id", "element_place": "cell_place"}
 """What the cells must tell for an output."""
 FINE_LINE = 12
 """Samples across, below which lines are drawn at twice the size and averaged."""
@@ -66,7 +67,7 @@ def in_quarters(
     id="cracks",
     label="Cracks",
     family="pattern",
-    version=1,
+    version=2,
     purpose="A net of cracks, as whole or broken up as wanted, with dead ends: glaze, mud, old paint.",
     inputs=(
         PLACE,
@@ -86,6 +87,7 @@ def in_quarters(
         ),
         Port("id", ISLANDS, help="The fields as islands, parted by cracks.", exempt=PER_ELEMENT),
     ),
+    changes={2: Change("Along fine cracks fields have their own numbers now, not others'.")},
     parameters=(
         Count("cells", 7, (2, 16), (1, 1024), help="Fields across the tile."),
         Length("width", 0.008, (0.002, 0.04), (0, 0.5), help="How wide cracks are at their widest."),
@@ -190,8 +192,5 @@ def cracks(
     if "element_place" in context.wanted:
         outputs["element_place"] = found["cell_place"]
     if "id" in context.wanted:
-        # Each field is known by its random value: its rank among all of them is its number.
-        ranks = np.unique(unit_lattice(seed, *cells_of(context, cells), 3))
-        numbers = np.searchsorted(ranks, found["random"]).astype(np.int32) + np.int32(1)
-        outputs["id"] = np.where(mask < 0.5, numbers, np.int32(0))
+        outputs["id"] = np.where(mask < 0.5, found["id"], np.int32(0))
     return outputs

@@ -10,10 +10,13 @@ from reedloom.kernels.mosaic import average_cells
 from reedloom.kernels.places import cell_in, in_tile, measure_footprint
 from reedloom.kinds.place.place_parts import LOCAL, places_of
 from reedloom.kinds.rows import CLOSING, SHIFTED, row_shifts
-from reedloom.kit import GREY, VECTOR, Context, Count, Float, Port, Role, Seed, kind
+from reedloom.kit import GREY, ISLANDS, VECTOR, Context, Count, Float, Port, Role, Seed, kind
 
 AT_RANDOM = {"tiles": "it jumps at every border of a cell, of which the seam may be the greatest"}
 COUNTED = {"tiles": "it counts from one side of the tile to the other, and begins anew at the seam"}
+
+POINT = np.zeros((1, 1), np.float32)
+"""What a place covers that is looked at as a point."""
 
 
 @kind(
@@ -28,6 +31,7 @@ COUNTED = {"tiles": "it counts from one side of the tile to the other, and begin
         Port("column", GREY, help="Which column the cell is in, 0 to 1 across the tile.", exempt=COUNTED),
         Port("row", GREY, help="Which row the cell is in, 0 to 1 from its top.", exempt=COUNTED),
         Port("random", GREY, help="One random value for each cell.", exempt=AT_RANDOM),
+        Port("id", ISLANDS, help="The cells as islands.", exempt=AT_RANDOM | LOCAL),
     ),
     parameters=(
         Count("columns", 4, (1, 32), (1, 4096), help="Cells across."),
@@ -63,10 +67,18 @@ def repeat_place(
     }
     outputs = {n: context.empty(2 if n == "local" else 1) for n in sorted(context.wanted)}
 
+    if "id" in outputs:
+        outputs["id"] = np.empty((context.height, context.width), np.int32)
+        numbers = np.arange(1, rows * columns + 1, dtype=np.float32).reshape(rows, columns)
+
     def band(y0: int, y1: int) -> None:
         rows_of_places = source[y0:y1]
         if "local" in outputs:
             place_within(rows_of_places, columns, rows, shifts, outputs["local"][y0:y1])
+        if "id" in outputs:
+            found = np.empty(rows_of_places.shape[:2], np.float32)
+            average_cells(rows_of_places, POINT, np.float32(context.aspect), shifts, numbers, found)
+            outputs["id"][y0:y1] = found
         reach = plain if footprint is None else footprint[y0:y1]
         for name, each in values.items():
             if name in outputs:

@@ -11,13 +11,23 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import read_at
-from reedloom.kernels.stamps import JOINS, Layer, Sheets, Stamps, make_sheets, rest_stamps, stamp_rows
+from reedloom.kernels.stamps import (
+    BOW_MEAN,
+    FARTHEST_BOW,
+    JOINS,
+    Layer,
+    Sheets,
+    Stamps,
+    make_sheets,
+    rest_stamps,
+    stamp_rows,
+)
 from reedloom.kinds.height.island_parts import of_each, ways_from_middles
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
 from reedloom.kinds.points.points_parts import POINTS_IN, SEED
 from reedloom.kit import GREY, ISLANDS, VECTOR, Choice, Context, Float, Length, Port, Role, kind
 
-DRAWINGS = 8
+DRAWINGS = 16
 GROUND = 512
 """Cells a side of the ground on which resting stamps are laid: the same at every size of the map."""
 MOST_LAID, FEWEST = 2.0**28, 32
@@ -40,9 +50,10 @@ ORDERS = ("as laid", "by level", "by size", "by chance")
             GREY,
             help="What is drawn: the whole tile of it, at the stamp's size.",
             role=Role.DRAWING,
+            series=1,
         ),
         *(
-            Port(f"drawing_{n}", GREY, optional=True, help="Another drawing to choose from.")
+            Port(f"drawing_{n}", GREY, optional=True, help="Another drawing to choose from.", series=n)
             for n in range(2, DRAWINGS + 1)
         ),
         Port("drawing_mask", GREY, optional=True, help="Where the drawings are; above 0 if not tied."),
@@ -71,6 +82,24 @@ ORDERS = ("as laid", "by level", "by size", "by chance")
         Float("underside", 0.5, (0, 1), (0, 4), help="How round they are below: rounder settle deeper."),
         Choice("choice", "by chance", ("by chance", "in turn", "by map"), help="Which of several drawings."),
         Float("tone_height", 0.0, (0, 1), (0, 1), help="How much the tone lowers the height."),
+        Float("mirrored", 0.0, (0, 1), (0, 1), help="The share of the stamps that are drawn mirrored."),
+        Float(
+            "bend_from", 0.0, (-0.5, 0.5), (-1, 1), help="The least bend: how deep the bow is for its length."
+        ),
+        Float("bend_to", 0.0, (-0.5, 0.5), (-1, 1), help="The greatest bend; each stamp has its own."),
+        *(
+            Float(
+                f"weight_{n}",
+                1.0,
+                (0, 1),
+                (0, 1000),
+                label="Weight",
+                help="How often the drawing is chosen by chance, against the others.",
+                series=n,
+                group=f"Drawing {n}",
+            )
+            for n in range(1, DRAWINGS + 1)
+        ),
         SEED,
     ),
     sample={"size": 0.24},
@@ -84,12 +113,14 @@ def stamp(
     context: Context, points: np.ndarray, *maps: np.ndarray | None, **values: Any
 ) -> dict[str, np.ndarray]:
     *drawn, mask, choice_map, tone_map = maps
+    tied = [n for n, map in enumerate(drawn) if map is not None]
     drawings = [(map, mask_of(map, mask)) for map in drawn if map is not None]
+    weights = np.array([values[f"weight_{n + 1}"] for n in tied])
     tone = points["tone"].copy()
     if tone_map is not None:
         tone *= read_at(tone_map, points["u"], points["v"])
-    laid = _Laid.of(context, points, values["size"])
-    which = choose(points, len(drawings), choice_map, values)
+    laid = _Laid.of(context, points, values)
+    which = choose(points, weights, choice_map, values)
     sheets = make_sheets(drawings, which, laid.size_u, laid.size_v)
     scale = (1 - values["tone_height"] * (1 - tone)).astype(np.float32)
     order = in_order(points, laid, values)
@@ -129,15 +160,19 @@ def mask_of(drawing: np.ndarray, mask: np.ndarray | None) -> np.ndarray:
 
 
 def choose(
-    points: np.ndarray, count: int, choice_map: np.ndarray | None, values: dict[str, Any]
+    points: np.ndarray, weights: np.ndarray, choice_map: np.ndarray | None, values: dict[str, Any]
 ) -> np.ndarray:
-    """Which drawing each stamp shows: (N,) whole numbers."""
+    """Which drawing each stamp shows, by chance as often as they weigh: (N,) whole numbers."""
+    count = len(weights)
     if values["choice"] == "in turn":
         return np.arange(len(points)) % count
     if values["choice"] == "by map" and choice_map is not None:
         share = read_at(choice_map, points["u"], points["v"])
     else:
         share = unit_chances(values["seed"], points["id"], 12)
+        if np.ptp(weights) > 0:
+            ends = np.cumsum(weights) / weights.sum()
+            return np.minimum(np.searchsorted(ends, share, side="right"), count - 1)
     return np.clip(np.floor(share * count), 0, count - 1).astype(np.int64)
 
 
@@ -179,7 +214,7 @@ def rest(
 
 @dataclass(frozen=True, slots=True)
 class _Laid:
-    """Where stamps lie, in tiles, how large they are, in widths, and how they are turned."""
+    """Where stamps lie, in tiles, how large they are, in widths, how they are turned, mirrored and bent."""
 
     u: np.ndarray
     v: np.ndarray
@@ -187,13 +222,15 @@ class _Laid:
     size_v: np.ndarray
     cos: np.ndarray
     sin: np.ndarray
+    facing: np.ndarray
+    bend: np.ndarray
     amount: np.ndarray
     aspect: float
 
     @classmethod
-    def of(cls, context: Context, points: np.ndarray, size: float) -> _Laid:
+    def of(cls, context: Context, points: np.ndarray, values: dict[str, Any]) -> _Laid:
         """Stamps at points; stretching keeps the area, and a stamp below a sample hides a part of it."""
-        side = size * np.maximum(points["size"].astype(np.float64), 0)
+        side = values["size"] * np.maximum(points["size"].astype(np.float64), 0)
         long = np.sqrt(np.clip(points["stretch"].astype(np.float64), 1e-2, 1e2))
         turn = np.radians(points["turn"].astype(np.float64))
         # A drawing has the tile's own shape, so that what is round on the tile is round in each stamp.
@@ -201,21 +238,35 @@ class _Laid:
         size_u = np.maximum(true_u, 1 / context.width)
         size_v = np.maximum(true_v, context.aspect / context.height)
         amount = (true_u * true_v / (size_u * size_v)).astype(np.float32)
+        mirrored = unit_chances(values["seed"], points["id"], 14) < values["mirrored"]
+        bend = values["bend_from"] + (values["bend_to"] - values["bend_from"]) * unit_chances(
+            values["seed"], points["id"], 15
+        )
         return cls(
-            points["u"], points["v"], size_u, size_v, np.cos(turn), np.sin(turn), amount, context.aspect
+            points["u"],
+            points["v"],
+            size_u,
+            size_v,
+            np.cos(turn),
+            np.sin(turn),
+            np.where(mirrored, -1.0, 1.0),
+            bend * size_u / size_v,
+            amount,
+            context.aspect,
         )
 
-    def to_texels(self, sheets: Sheets, width: int, height: int) -> tuple[np.ndarray, np.ndarray]:
-        """For a map of so many samples: the `ways` and `places` of `Stamps`."""
+    def to_texels(self, sheets: Sheets, width: int, height: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """For a map of so many samples: the `ways`, `places` and `bows` of `Stamps`."""
+        bows = self.bend * sheets.rows
         per_u, per_v = sheets.columns / self.size_u, sheets.rows / self.size_v
         # A border of one texel around the sheet is drawn too, for its soft edge.
         half_u = self.size_u * (0.5 + 0.5 / sheets.columns)
-        half_v = self.size_v * (0.5 + 0.5 / sheets.rows)
+        half_v = self.size_v * (0.5 + 0.5 / sheets.rows + np.abs(self.bend) * FARTHEST_BOW)
         high = height / self.aspect  # rows in a width
         turns = np.stack(
             [
-                per_u * self.cos / width,
-                per_u * self.sin / high,
+                per_u * self.facing * self.cos / width,
+                per_u * self.facing * self.sin / high,
                 -per_v * self.sin / width,
                 per_v * self.cos / high,
                 (np.abs(self.cos) * half_u + np.abs(self.sin) * half_v) * width,
@@ -223,7 +274,7 @@ class _Laid:
             ],
             axis=1,
         )
-        return turns, np.stack([self.u * width, self.v * height], axis=1)
+        return turns, np.stack([self.u * width, self.v * height], axis=1), bows
 
     @staticmethod
     def reaches(order: np.ndarray, stamps: Stamps, y0: int, y1: int, height: int) -> np.ndarray:
@@ -236,14 +287,16 @@ class _Laid:
         """The place within the stamp that shows, 0 to 1; labels : the stamps, from 1, 0 where none shows."""
         u, v = (np.concatenate([[0.0], middle]) for middle in (self.u, self.v))
 
-        cos, sin, size_u, size_v = (
-            np.concatenate([[1.0], each]) for each in (self.cos, self.sin, self.size_u, self.size_v)
+        cos, sin, size_u, size_v, facing, bend = (
+            np.concatenate([[1.0], each])
+            for each in (self.cos, self.sin, self.size_u, self.size_v, self.facing, self.bend)
         )
 
         def local(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
             dv = dv * self.aspect
-            along = (cos[k] * du + sin[k] * dv) / size_u[k] + 0.5
+            along = facing[k] * (cos[k] * du + sin[k] * dv) / size_u[k] + 0.5
             across = (cos[k] * dv - sin[k] * du) / size_v[k] + 0.5
+            across = across + bend[k] * ((2 * along - 1) ** 2 - BOW_MEAN)
             return np.stack([along, across], axis=-1)
 
         return ways_from_middles(context, labels, u, v, local, 2)

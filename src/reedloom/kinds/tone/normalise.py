@@ -106,6 +106,6 @@ def normalise(
 
     def stretch(rows: np.ndarray) -> np.ndarray:
         t = (rows - np.float32(a)) * scale + np.float32(low)
-        return np.clip(t, *ends) if keep_within else t
+        return np.clip(t, ends[0], ends[1]) if keep_within else t
 
     return context.map_bands(stretch, map)
