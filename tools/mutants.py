@@ -215,6 +215,11 @@ MUTANTS = (
         "tests/desk/test_reuse_journeys.py::test_a_grid_of_results_is_tried_and_one_is_kept", fast=False,
     ),
     Mutant(
+        "strands stay where a list's notches were", "desk/board/scene.py",
+        "moved = set(changed) | tied_anew", "moved = set(changed)",
+        "tests/desk/test_hands.py::test_a_list_has_notches_for_the_rows_in_use_and_one_more", fast=False,
+    ),
+    Mutant(
         "selecting asks for everything again", "desk/screen/workplace.py",
         "        if wish != self._wish:\n", "        if True:\n",
         "tests/desk/test_screen.py", fast=False,

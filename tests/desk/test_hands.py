@@ -14,6 +14,8 @@ from conftest import Hands, answer_with
 from reedloom.desk.frame.commands import COMMANDS
 from reedloom.desk.frame.keys_dialog import KeysDialog
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
+from reedloom.weave.document import End
+from reedloom.weave.edits import Connect, Disconnect
 from weaving import KINDS
 
 
@@ -225,14 +227,56 @@ def test_notches_of_crowded_cards_are_hit_near_and_far(hands: Hands, kind_id: st
     declared = KINDS.of(hands.workplace.graph.nodes[node])
     assert declared.id == kind_id
     board = hands.window.board
+    card = board.board.cards[node]
     for zoom in (2.0, 1.0, 0.6):
         board.resetTransform()
         board.scale(zoom, zoom)
-        for is_output, ports in ((False, declared.inputs), (True, declared.outputs)):
-            for port in ports:
+        for is_output in (False, True):
+            for port in card.ports(is_output):
                 found = board.port_under(hands.port_at(node, port.name, is_output))
                 assert found is not None and (found[0].node, found[0].port, found[1]) == (
                     node,
                     port.name,
                     is_output,
                 )
+
+
+def test_a_list_has_notches_for_the_rows_in_use_and_one_more(hands: Hands) -> None:
+    w = hands.workplace
+    noises = [hands.hang("gradient noise") for _ in range(2)]
+    w.select(())
+    node = hands.hang("layers")
+    card = hands.window.board.board.cards[node]
+
+    def rows() -> set[int]:
+        return {port.series for port in card.ports(False)}
+
+    def strands_meet_their_notches() -> None:
+        board = hands.window.board.board
+        for thread, strand in board.strands.items():
+            at = board.port_place(thread.target, False)
+            assert (strand.path.pointAtPercent(1) - at).manhattanLength() < 1
+
+    assert rows() == {1}
+    for number, noise in enumerate(noises, start=1):
+        w.submit(Connect(End(node=noise, port="noise"), End(node=node, port=f"layer_{number}")))
+        assert rows() == set(range(1, number + 2))
+        strands_meet_their_notches()
+    settings = hands.window.settings
+    w.select({node})
+    assert settings.series is not None and list(settings.series.rows) == [1, 2]
+    w.submit(Disconnect(End(node=node, port="layer_2")))
+    assert rows() == {1, 2}
+    strands_meet_their_notches()
+
+
+def test_rows_of_a_list_without_a_switch_have_their_numbers(hands: Hands) -> None:
+    w = hands.workplace
+    node = hands.hang("stamp")
+    w.select(())
+    form = hands.hang("petal")
+    w.submit(Connect(End(node=form, port="profile"), End(node=node, port="drawing_2")))
+    w.select({node})
+    series = hands.window.settings.series
+    assert series is not None and list(series.rows) == [2] and list(series.rows[2].editors) == ["weight_2"]
+    assert series.rows[2].switch is None and not series.rows[2].sum.isVisibleTo(series)

@@ -18,6 +18,7 @@ from reedloom.desk.look.words import shown
 from reedloom.desk.screen.workplace import Look
 from reedloom.kit.data import GREY, Data, SameAs
 from reedloom.kit.kind import Kind
+from reedloom.kit.ports import Port
 from reedloom.preview.encodings import BINS, Tones
 from reedloom.weave.document import Node
 from reedloom.weave.motifs import used_motif
@@ -41,6 +42,8 @@ class CardState:
     notes: tuple[str, ...] = ()
     pins: str = ""
     selected: bool = False
+    rows: int = 0
+    """Rows of the kind's list that have something tied."""
 
 
 class Card(QGraphicsItem):
@@ -83,18 +86,23 @@ class Card(QGraphicsItem):
 
     # -- ports ----------------------------------------------------------------------------------------
 
+    def ports(self, is_output: bool) -> tuple[Port, ...]:
+        """The ports that have a notch: of a list, such as layers, the rows in use and one more."""
+        if is_output:
+            return self.kind.outputs
+        return tuple(p for p in self.kind.inputs if p.series <= self.state.rows + 1)
+
     def port_place(self, is_output: bool, name: str) -> QPointF:
         """The middle of a port's notch, in the card's coordinates."""
-        ports = self.kind.outputs if is_output else self.kind.inputs
-        index = next(i for i, p in enumerate(ports) if p.name == name)
+        ports = self.ports(is_output)
+        index = next((i for i, p in enumerate(ports) if p.name == name), len(ports) - 1)
         return QPointF(WIDTH * (index + 1) / (len(ports) + 1), HEIGHT if is_output else 0.0)
 
     def port_at(self, point: QPointF, reach: float = 9.0) -> tuple[bool, str] | None:
         """The port nearest a point in the card's coordinates, within reach, as (is output, name)."""
-        declared = self.kind
         found: dict[tuple[bool, str], float] = {}
-        for is_output, ports in ((True, declared.outputs), (False, declared.inputs)):
-            for port in ports:
+        for is_output in (True, False):
+            for port in self.ports(is_output):
                 away = point - self.port_place(is_output, port.name)
                 if abs(away.x()) <= reach and abs(away.y()) <= reach + 3:
                     found[is_output, port.name] = abs(away.x()) + abs(away.y())
@@ -171,8 +179,8 @@ class Card(QGraphicsItem):
 
     def _paint_ports(self, painter: QPainter) -> None:
         t = theme()
-        declared = self.kind
-        for is_output, ports in ((False, declared.inputs), (True, declared.outputs)):
+        for is_output in (False, True):
+            ports = self.ports(is_output)
             wide = min(NOTCH.width(), WIDTH / (len(ports) + 1) - 1.5)
             notch = QRectF(-wide / 2, -NOTCH.height() / 2, wide, NOTCH.height())
             for port in ports:
@@ -213,7 +221,7 @@ class Card(QGraphicsItem):
         if self.show_cost and self.state.seconds is not None:
             self._paint_tag(painter, box, f"{self.state.seconds * 1000:.1f} ms", top=True)
         if self.state.notes:
-            self._paint_tag(painter, box, "snapped", top=False)
+            self._paint_tag(painter, box, "note", top=False)
 
     def _paint_tag(self, painter: QPainter, box: QRectF, text: str, top: bool) -> None:
         t = theme()

@@ -8,7 +8,7 @@ from reedloom.desk.screen.workplace import Workplace
 from reedloom.kinds.catalogue import Kinds
 from reedloom.kit.data import COLOUR, GREY, MATERIAL, Data, SameAs
 from reedloom.kit.kind import Kind
-from reedloom.kit.ports import Port
+from reedloom.kit.ports import Port, Role
 from reedloom.weave.arrange import DOWN
 from reedloom.weave.document import End, Graph
 from reedloom.weave.edits import AddNode, Batch, Connect, Edit, GraphEdit, Tie, TieOutlet
@@ -17,8 +17,8 @@ from reedloom.weave.motifs import MOTIF, is_inlet, with_inner
 
 
 def fitting_input(inputs: Iterable[Port], data: Data) -> Port | None:
-    """The first of some inputs that takes such data: one that must be tied if there is any."""
-    ports = sorted(inputs, key=lambda p: p.optional)
+    """The first of some inputs that takes such data: one that must be tied, then the next row of a list."""
+    ports = sorted(inputs, key=lambda p: (p.optional, p.series > 0 and p.role is not Role.VALUE))
     exact = [p for p in ports if isinstance(p.data, Data) and p.data & data]
     return next(iter(exact), None) or next((p for p in ports if accepts(p, data)), None)
 

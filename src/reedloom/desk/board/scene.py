@@ -13,7 +13,8 @@ from reedloom.desk.board.card import Card, CardState
 from reedloom.desk.board.ground import BayItem, NoteItem, Strand
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.kit.data import GREY, Data
-from reedloom.weave.document import End, Node, Thread
+from reedloom.kit.kind import Kind
+from reedloom.weave.document import End, Graph, Node, Thread
 from reedloom.weave.graph import converts, output_data
 from reedloom.weave.session import Change
 
@@ -108,20 +109,23 @@ class BoardScene(QGraphicsScene):
         new = self._match_items(self.cards, graph.nodes, self._make_card)
         new |= self._match_items(self.bays, graph.bays, BayItem)
         new |= self._match_items(self.notes, graph.notes, NoteItem)
-        present = set(graph.threads)
+        present, before_strands = set(graph.threads), set(self.strands)
         for thread in self.strands.keys() - present:
             self.removeItem(self.strands.pop(thread))
         added = present - self.strands.keys()
+        tied_anew = {t.target.node for t in (added | (before_strands - present))} & self.cards.keys()
         for thread in added:
             self.strands[thread] = Strand(thread)
             self.addItem(self.strands[thread])
-        for item_id in {*self.cards, *self.bays, *self.notes} if changed is None else new | set(changed):
+        everything = {*self.cards, *self.bays, *self.notes}
+        for item_id in everything if changed is None else new | set(changed) | tied_anew:
             self._refresh_item(item_id)
         self._light_strands()
         if changed is None:
             self.lay_strands()
             return
-        moved, other = set(changed), {end for end, data in self.data.items() if before.get(end) != data}
+        moved = set(changed) | tied_anew  # a list's notches move up when one more row is tied
+        other = {end for end, data in self.data.items() if before.get(end) != data}
         self.lay_strands(
             t
             for t in present
@@ -161,6 +165,7 @@ class BoardScene(QGraphicsScene):
             notes=w.said_of(node_id),
             pins="".join(name for name, pin in w.pins.items() if pin is not None and pin.node == flat_id),
             selected=node_id in w.selection,
+            rows=rows_in_use(kind, w.graph, node_id),
         )
         card = self.cards[node_id]
         if node is not card.node or state != card.state or self.show_cost != card.show_cost:
@@ -199,3 +204,11 @@ class BoardScene(QGraphicsScene):
         for item in (*self.bays.values(), *self.notes.values()):
             box |= item.sceneBoundingRect()
         return box
+
+
+def rows_in_use(kind: Kind, graph: Graph, node_id: str) -> int:
+    """The last row of a kind's list that has something tied; 0 for none, or for a kind without one."""
+    if not any(port.series for port in kind.inputs):
+        return 0
+    tied = graph.incoming(node_id)
+    return max((port.series for port in kind.inputs if port.name in tied), default=0)

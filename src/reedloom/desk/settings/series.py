@@ -23,6 +23,7 @@ from reedloom.weave.document import End
 from reedloom.weave.edits import Batch, ReorderSeries, SetParameters, series_of
 
 SIDE = 46
+NAME_WIDTH = 56
 SAMPLES = 96
 SETTLE = 150
 """Milliseconds after a change before running results are made again."""
@@ -82,7 +83,11 @@ class SeriesRow(QFrame):
         super().__init__()
         self.number = number
         self.grip = Grip(number)
-        self.own, self.sum = Picture("This layer alone"), Picture("The result up to here")
+        self.own, self.sum = Picture("What is tied here, alone"), Picture("The result up to here")
+        self.switch = next((p.name for p in parameters if isinstance(p, Switch)), None)
+        self.sum.setVisible(self.switch is not None)
+        several = sum(p.is_number for p in parameters) > 1
+        self.lines: dict[str, QWidget] = {}
         self.editors: dict[str, Editor] = {}
         self.folded: list[Editor] = []
         self.reuse: dict[str, QToolButton] = {}
@@ -111,11 +116,7 @@ class SeriesRow(QFrame):
                 self.folded.append(editor)
                 layout.addWidget(editor)
             elif parameter.is_number:
-                wide = QHBoxLayout()
-                wide.setSpacing(2)
-                wide.addWidget(editor, 1)
-                wide.addWidget(self._reuse_button(parameter))
-                middle.addLayout(wide)
+                middle.addWidget(self._number_line(parameter, editor, several))
             else:
                 top.addWidget(editor, 0 if isinstance(parameter, Switch) else 1)
                 top.addWidget(self._reuse_button(parameter))
@@ -125,6 +126,21 @@ class SeriesRow(QFrame):
             self.unfold.setAccessibleName("Show the tone curve")
             self.unfold.toggled.connect(self._fold)
             top.addWidget(self.unfold)
+
+    def _number_line(self, parameter: Parameter, editor: Editor, named: bool) -> QWidget:
+        """A number's slider and what offers dials for it; with its name, where a row has several numbers."""
+        line = self.lines[parameter.name] = QWidget()
+        wide = QHBoxLayout(line)
+        wide.setContentsMargins(0, 0, 0, 0)
+        wide.setSpacing(2)
+        if named:
+            name = Words(parameter.title)
+            name.setProperty("role", "dim")
+            name.setFixedWidth(NAME_WIDTH)
+            wide.addWidget(name)
+        wide.addWidget(editor, 1)
+        wide.addWidget(self._reuse_button(parameter))
+        return line
 
     def _reuse_button(self, parameter: Parameter) -> QToolButton:
         """The button that offers dials for a value of the row."""
@@ -153,7 +169,7 @@ class SeriesList(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(4)
-        self.empty = Words("Tie maps to the notches of the card: each becomes a row here.")
+        self.empty = Words("What you tie to the notches of the card becomes rows here.")
         self.empty.setProperty("role", "dim")
         self.empty.setWordWrap(True)
         self.column.addWidget(self.empty)
@@ -178,9 +194,13 @@ class SeriesList(QWidget):
             self._rebuild(present, values)
         node = graph.nodes[self.node]
         present_values = self.workplace.flat.values(self.workplace.flat_id(self.node)) or {}
+        own_values = {p.name: self.workplace.kinds.value(node, p.name) for p in self.declared.parameters}
+        all_values = {**own_values, **present_values}
         for number, row in self.rows.items():
             for name, editor in row.editors.items():
                 editor.show_value(present_values.get(name, self.workplace.kinds.value(node, name)))
+                if name in row.lines:
+                    row.lines[name].setVisible(editor.parameter.matters(all_values))
                 formula, help_ = node.formulas.get(name), editor.parameter.help
                 editor.setEnabled(formula is None)
                 row.reuse[name].setChecked(formula is not None)
@@ -268,15 +288,13 @@ class SeriesList(QWidget):
         graph = self.workplace.graph
         if self.node not in graph.nodes:
             return
-        _, values = series_of(self.declared)
-        switches = {
-            number: next(n for n in names if isinstance(self.declared.parameter(n), Switch))
-            for number, names in values.items()
-        }
+        switches = {number: row.switch for number, row in self.rows.items() if row.switch is not None}
         edits = []
         for number in self.rows:
-            off: dict[str, Any] = {switches[later]: False for later in self.rows if later > number}
+            off: dict[str, Any] = {name: False for later, name in switches.items() if later > number}
             edits.append(Batch("Look", (SetParameters(self.node, off),) if off else ()))
+        if not switches:
+            return
         port = self.declared.outputs[0].name
         self.variants.ask(End(node=self.node, port=port), edits)
 

@@ -214,12 +214,15 @@ class SettingsPanel(QScrollArea):
             self.strip.changing.connect(self._preview)
             self.strip.changed.connect(self._submit)
             self._layout.addWidget(self.strip)
-        self._add_rows(tuple(p for p in declared.parameters if not p.series))
-        if any(p.series for p in declared.parameters):
+        single = [p for p in declared.parameters if not p.series]
+        has_list = len(single) < len(declared.parameters)
+        self._add_rows(tuple(p for p in single if not (has_list and p.group)))
+        if has_list:
             self.series = SeriesList(self.workplace, node_id)
             self.series.changing.connect(self._preview)
             self.series.changed.connect(self._submit)
             self._layout.addWidget(self.series)
+            self._add_rows(tuple(p for p in single if p.group))
         if not declared.parameters:
             self._layout.addWidget(self._quiet("There is nothing to set here."))
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.combine.modes import COLOUR_MODES, MODES
+from reedloom.kinds.combine.modes import MODES, mode_for
 from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Float, Port, Role, Switch, kind
 
 
@@ -51,11 +51,7 @@ def blend(
 ) -> np.ndarray:
     if swap:
         below, above = above, below
-    if mode in COLOUR_MODES and below.ndim == 2:
-        context.report(f"The mode '{mode}' needs colour; greys have nothing but luminosity.")
-        change = MODES["normal"] if mode == "luminosity" else _leave
-    else:
-        change = MODES[mode]
+    change = mode_for(context, mode, below)
     if mask is None and strength == 1:
         return context.map_bands(change, below, above)
 
@@ -67,8 +63,3 @@ def blend(
         return low + amount * (change(low, high) - low)
 
     return context.map_bands(lay, below, above, *([] if mask is None else [mask]))
-
-
-def _leave(low: np.ndarray, high: np.ndarray) -> np.ndarray:
-    """The lower map as it is."""
-    return low

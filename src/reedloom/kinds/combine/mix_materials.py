@@ -1,4 +1,4 @@
-"""Mix materials: one laid over another by a mask, by height, or by both."""
+"""Mix materials: up to seven laid over one by masks, by height, or by both."""
 
 from __future__ import annotations
 
@@ -6,14 +6,109 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.pyramid import read_covered
 from reedloom.kinds.combine.by_height import overlap_share
 from reedloom.kinds.height.normals import decoded, encoded
 from reedloom.kinds.value.material import channel_of
-from reedloom.kit import GREY, MATERIAL, Change, Choice, Context, Float, Material, Port, Role, Switch, kind
+from reedloom.kit import (
+    GREY,
+    MATERIAL,
+    VECTOR,
+    Change,
+    Choice,
+    Context,
+    Float,
+    Material,
+    Port,
+    Role,
+    Switch,
+    kind,
+)
 from reedloom.kit.channels import CHANNELS
+from reedloom.kit.parameters import Parameter
 
 HOW = ("mask", "height", "mask and height")
 LEFT, EVEN = "leaves what is below", "lies even"
+MOST = 7
+"""Materials that can be laid over the first."""
+
+
+def row_name(name: str, number: int) -> str:
+    """What a row's input or parameter is called; those of the first have no number."""
+    return name if number == 1 else f"{name}_{number}"
+
+
+def row_ports(number: int) -> tuple[Port, ...]:
+    """What may be tied for one material laid on."""
+    return (
+        Port(
+            row_name("above", number),
+            MATERIAL,
+            optional=number > 1,
+            help="A material laid over those before it.",
+            series=number,
+        ),
+        Port(
+            row_name("mask", number),
+            GREY,
+            optional=True,
+            help="Where it is laid; everywhere if not tied.",
+            role=Role.MASK,
+            series=number,
+        ),
+        Port(
+            row_name("place", number),
+            VECTOR,
+            optional=True,
+            help="Where it is read: moves, turns or repeats it.",
+            role=Role.PLACE,
+            series=number,
+        ),
+    )
+
+
+def row_parameters(number: int) -> tuple[Parameter, ...]:
+    """What is set for one material laid on."""
+    row: dict[str, Any] = {"series": number, "group": f"Material {number}"}
+    compared = {row_name("by", number): ("height", "mask and height")}
+    return (
+        Choice(
+            row_name("by", number),
+            "mask",
+            HOW,
+            label="By",
+            help="What decides where the upper material shows.",
+            **row,
+        ),
+        Float(
+            row_name("strength", number),
+            1.0,
+            (0, 1),
+            (0, 1),
+            label="Strength",
+            help="How much of the upper material shows at most.",
+            **row,
+        ),
+        Float(
+            row_name("offset", number),
+            0.0,
+            (-0.5, 0.5),
+            label="Offset",
+            help="Raises the upper material before heights are compared.",
+            shown_if=compared,
+            **row,
+        ),
+        Float(
+            row_name("softness", number),
+            0.1,
+            (0, 0.5),
+            (0, 10),
+            label="Softness",
+            help="Over how much height one gives way to the other.",
+            shown_if=compared,
+            **row,
+        ),
+    )
 
 
 @kind(
@@ -21,34 +116,17 @@ LEFT, EVEN = "leaves what is below", "lies even"
     label="Mix materials",
     family="combine",
     version=2,
-    purpose="Lays one material over another: by a mask, where it is higher, or where both say so.",
+    purpose="Lays up to seven materials over one: by a mask, where they are higher, or where both say so.",
     inputs=(
         Port("below", MATERIAL, help="The material that is there."),
-        Port("above", MATERIAL, help="The material laid over it."),
-        Port("mask", GREY, optional=True, help="Where it is laid; everywhere if not tied.", role=Role.MASK),
+        *(port for n in range(1, MOST + 1) for port in row_ports(n)),
     ),
     outputs=(
-        Port("material", MATERIAL, help="Both, as one."),
-        Port("mask", GREY, help="Where the upper one shows in the end."),
+        Port("material", MATERIAL, help="All of them, as one."),
+        Port("mask", GREY, help="Where those laid over the first show in the end."),
     ),
     parameters=(
-        Choice("by", "mask", HOW, help="What decides where the upper material shows."),
-        Float("strength", 1.0, (0, 1), (0, 1), help="How much of the upper material shows at most."),
-        Float(
-            "offset",
-            0.0,
-            (-0.5, 0.5),
-            help="Raises the upper material before heights are compared.",
-            shown_if={"by": "height"},
-        ),
-        Float(
-            "softness",
-            0.1,
-            (0, 0.5),
-            (0, 10),
-            help="Over how much height one gives way to the other.",
-            shown_if={"by": "height"},
-        ),
+        *row_parameters(1),
         Choice(
             "absent",
             LEFT,
@@ -62,7 +140,9 @@ LEFT, EVEN = "leaves what is below", "lies even"
             )
             for c in CHANNELS.values()
         ),
+        *(p for n in range(2, MOST + 1) for p in row_parameters(n)),
     ),
+    exempt={"shift": "a material with a place stays there while its maps are shifted"},
     synonyms=("blend", "layer", "lay over", "weathering", "dirt"),
     changes={
         2: Change(
@@ -71,13 +151,43 @@ LEFT, EVEN = "leaves what is below", "lies even"
         )
     },
 )
-def mix_materials(
-    context: Context, below: Material, above: Material, mask: np.ndarray | None, **values: Any
-) -> dict[str, Any]:
+def mix_materials(context: Context, below: Material, *tied: Any, **values: Any) -> dict[str, Any]:
+    left = context.full(1.0)
+    for number in range(1, MOST + 1):
+        above, mask, place = tied[3 * number - 3 : 3 * number]
+        if above is None:
+            continue
+        if place is not None:
+            above = read_material(context, above, place)
+        row = {name: values[row_name(name, number)] for name in ("by", "strength", "offset", "softness")}
+        below, share = laid_over(context, below, above, mask, row, values)
+        left = context.map_bands(lambda rest, here: rest * (1 - here), left, share)
+    return {"material": below, "mask": context.map_bands(lambda rest: 1 - rest, left)}
+
+
+def read_material(context: Context, material: Material, place: np.ndarray) -> Material:
+    """All channels of a material read at a place."""
+    return Material(
+        {
+            name: read_covered(context.bands, np.ascontiguousarray(map), place, "linear", context.stop.check)
+            for name, map in material.items()
+        }
+    )
+
+
+def laid_over(
+    context: Context,
+    below: Material,
+    above: Material,
+    mask: np.ndarray | None,
+    row: dict[str, Any],
+    values: dict[str, Any],
+) -> tuple[Material, np.ndarray]:
+    """One material laid over another as its row says, and where it shows."""
     share = context.full(1.0) if mask is None else np.clip(mask, 0, 1)
-    if values["by"] != "mask":
-        share = share_by_height(context, below, above, mask, values)
-    share = share * np.float32(values["strength"])
+    if row["by"] != "mask":
+        share = share_by_height(context, below, above, mask, row)
+    share = share * np.float32(row["strength"])
     mixed = Material()
     for name in CHANNELS:
         if name not in below and name not in above:
@@ -89,10 +199,10 @@ def mix_materials(
                 mixed[name] = first
             continue
         second = channel_of(context, above, name)
-        if name == "height" and values["by"] != "mask":
-            second = second + np.float32(values["offset"])
+        if name == "height" and row["by"] != "mask":
+            second = second + np.float32(row["offset"])
         mixed[name] = _mix(context, name, first, second, share)
-    return {"material": mixed, "mask": share}
+    return mixed, share
 
 
 def share_by_height(

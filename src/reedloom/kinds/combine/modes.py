@@ -12,6 +12,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.colours import LUMINANCE
+from reedloom.kit import Context
 
 Mode = Callable[[np.ndarray, np.ndarray], np.ndarray]
 TINY = np.float32(1e-6)
@@ -126,3 +127,16 @@ MODES: dict[str, Mode] = {
     "colour burn": colour_burn,
     **COLOUR_MODES,
 }
+
+
+def mode_for(context: Context, name: str, map: np.ndarray) -> Mode:
+    """The mode of that name for such maps; of greys, a mode for colours leaves all but luminosity."""
+    if name not in COLOUR_MODES or map.ndim == 3:
+        return MODES[name]
+    context.report(f"The mode '{name}' needs colour; greys have nothing but luminosity.")
+    return MODES["normal"] if name == "luminosity" else leave
+
+
+def leave(below: np.ndarray, above: np.ndarray) -> np.ndarray:
+    """The lower map as it is."""
+    return below
