@@ -234,6 +234,65 @@ def test_brushed_metal_spreads_its_highlight_across_the_grain(renderer: Renderer
     assert spread[0] == pytest.approx(1.0, abs=0.15) and spread[1] > 2 * spread[0]
 
 
+def test_a_grain_turned_by_a_quarter_spreads_the_other_way(renderer: Renderer) -> None:
+    state = LitState(object="ball", tone_mapping="plain", shadow=False, key=(62.0, 18.0), exposure=-3.0)
+    spread = []
+    for turn in (0.0, 0.25, 0.5):
+        maps = flat_maps(roughness=0.4, metallic=1.0, anisotropy=0.9, anisotropy_angle=turn)
+        bright = decode(shoot(renderer, maps, state, key_colour=(1.0, 1.0, 1.0))).mean(axis=2)
+        y, x = np.mgrid[:96, :96] - 47.5
+        spread.append((bright * x**2).sum() / (bright * y**2).sum())
+    assert spread[0] > 2 and spread[1] < 0.6 and spread[2] == pytest.approx(spread[0], rel=0.1)
+
+
+def test_coat_sheen_and_what_lies_below_have_colours_of_their_own(renderer: Renderer) -> None:
+    """Red ones in a white room take green and blue from what they cover, and only where they are."""
+    red = np.full((4, 4, 3), (1.0, 0.2, 0.2), np.float32)
+
+    def greens(name: str, **layer: float) -> tuple[float, float]:
+        maps = flat_maps(roughness=1.0, **layer)
+        plain, tinted = (
+            decode(shoot(renderer, m, around=white_room())[40:56, 40:56]).mean(axis=(0, 1))
+            for m in (maps, maps | {name: red})
+        )
+        assert tinted[0] == pytest.approx(plain[0], abs=0.04)
+        return float(plain[1]), float(tinted[1])
+
+    for name, layer in (("coat_colour", "coat_weight"), ("subsurface_colour", "subsurface")):
+        plain, tinted = greens(name, **{layer: 1.0})
+        assert tinted < 0.45 * plain, name
+        plain, tinted = greens(name, **{layer: 0.0})
+        assert tinted == pytest.approx(plain, abs=0.01), name
+    dark = flat_maps(base_colour=0.0, roughness=1.0, sheen=1.0) | {"sheen_colour": red}
+    edge = decode(shoot(renderer, dark, around=white_room())).reshape(-1, 3)
+    brightest = edge[edge[:, 0].argmax()]
+    assert brightest[0] > 0.05 and brightest[1] < 0.5 * brightest[0]
+
+
+def test_a_greater_reach_lights_more_beyond_the_terminator(renderer: Renderer) -> None:
+    state = LitState(object="ball", tone_mapping="plain", shadow=False, key=(152.0, 18.0))
+    areas = []
+    for reach in (0.0, 0.5, 1.0):
+        maps = flat_maps(roughness=1.0, subsurface=1.0, subsurface_reach=reach)
+        shown = decode(shoot(renderer, maps, state, key_colour=(1.0, 1.0, 1.0))).mean(axis=2)
+        areas.append(int((shown > 0.01).sum()))
+    assert areas[0] < areas[1] < areas[2]
+
+
+def test_displacement_moves_what_height_only_shades(renderer: Renderer) -> None:
+    """An outline follows the displacement where there is one, whatever the height says."""
+    wave = np.repeat((np.arange(64) // 16 % 2).astype(np.float32)[None], 64, axis=0)
+    level = LitState(object="sheet", repeats=1, pitch=20, yaw=0, tone_mapping="plain")
+
+    def outline(**maps: np.ndarray) -> np.ndarray:
+        surface = {"base_colour": np.ones((64, 64, 3), np.float32), **maps}
+        return shoot(renderer, surface, level, 96, around=white_room(), surface=(1.0, 0.2)).any(axis=2)
+
+    flat = np.full_like(wave, 0.5)
+    assert np.array_equal(outline(height=flat, displacement=wave), outline(height=wave))
+    assert (outline(height=wave, displacement=flat) != outline(height=wave)).sum() > 50
+
+
 def test_a_steps_shadow_ends_where_geometry_says(renderer: Renderer) -> None:
     """From straight above: a step of height h under a key light at elevation e throws h / tan(e)."""
     height = np.zeros((256, 256), np.float32)

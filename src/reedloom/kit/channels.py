@@ -50,6 +50,12 @@ CHANNELS: dict[str, Channel] = {
         Channel("subsurface", "Subsurface weight", GREY, (0.0,), everyday=False),
         Channel("film_thickness", "Film thickness", GREY, (0.0,), everyday=False),
         Channel("anisotropy", "Anisotropy", GREY, (0.0,), everyday=False),
+        Channel("anisotropy_angle", "Anisotropy angle", GREY, (0.0,), everyday=False),
+        Channel("coat_colour", "Coat colour", COLOUR, (1.0, 1.0, 1.0), srgb=True, everyday=False),
+        Channel("sheen_colour", "Sheen colour", COLOUR, (1.0, 1.0, 1.0), srgb=True, everyday=False),
+        Channel("subsurface_colour", "Subsurface colour", COLOUR, (0.8, 0.8, 0.8), srgb=True, everyday=False),
+        Channel("subsurface_reach", "Subsurface reach", GREY, (0.5,), everyday=False),
+        Channel("displacement", "Displacement", GREY, (0.5,), everyday=False),
     )
 }
 

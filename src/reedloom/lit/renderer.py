@@ -31,7 +31,12 @@ SPANS = {"sheet": 2.0, "cube": 1.56, "ball": np.pi, "cylinder": 2.2, "cloth": 2.
 """Object units across the object, which `repeats` tiles share; as in the shader."""
 STEPS, STRIDE, SHADOW_STEPS = (12, 24), (8.0, 4.0), (6, 12)
 """Most steps through the shell, texels to a step, and steps towards the lamp: coarse and fine."""
-VARIANTS = {"NORMAL": "normal_map", "LAYERS": "layer_map", "FILM": "film_map"}
+VARIANTS = {
+    "NORMAL": ("normal_map",),
+    "LAYERS": ("layer_map",),
+    "FILM": ("film_map",),
+    "TINTS": ("coat_tint", "sheen_tint", "below_tint", "reach_map"),
+}
 """What is compiled in only when a texture is there: each costs every pixel, used or not."""
 LAMP_SPREAD = 1.2
 """Degrees by which the lamp is moved about for soft shadow, when a frame is made of many."""
@@ -155,7 +160,7 @@ class Renderer:
 
     def _arrays(self, name: str) -> tuple[Any, Any]:
         """The two passes for an object and the layers there are, compiled when first wanted."""
-        present = tuple(self.textures.has(t) for t in VARIANTS.values())
+        present = tuple(self.textures.has(*names) for names in VARIANTS.values())
         key = (name, *present)
         if key not in self._programs:
             made = []
@@ -208,6 +213,7 @@ class Renderer:
             "middle": state.middle, "slope_scale": state.depth,
             "has_height": float(self.textures.has("height_map")),
             "has_emission": float(self.textures.has("emission_map")),
+            "has_below_tint": float(self.textures.has("below_tint")),
             "levels": float(LEVELS),
             "harmonics": [tuple(map(float, h)) for h in self._surroundings.harmonics],
             "turn": state.turn / 360.0,

@@ -18,7 +18,11 @@ TEXTURES = {
     "emission_map": ("emission",),
     "data_map": ("roughness", "metallic", "ambient_occlusion", "opacity"),
     "layer_map": ("coat_weight", "coat_roughness", "sheen", "subsurface"),
-    "film_map": ("film_thickness", "specular_level", "anisotropy"),
+    "film_map": ("film_thickness", "specular_level", "anisotropy", "anisotropy_angle"),
+    "coat_tint": ("coat_colour",),
+    "sheen_tint": ("sheen_colour",),
+    "below_tint": ("subsurface_colour",),
+    "reach_map": ("subsurface_reach",),
 }
 """The channels each texture carries."""
 
@@ -38,6 +42,8 @@ class Textures:
 
         maps : channel to (H, W) or (H, W, 3) float32, of one size. Missing ones fall back.
         """
+        if "displacement" in maps:  # what stands out is apart from what only shades
+            maps = {**maps, "height": maps["displacement"]}
         self.channels = frozenset(maps)
         shape = next((m.shape[:2] for m in maps.values()), (1, 1))
         uploaded = []
@@ -52,9 +58,9 @@ class Textures:
             uploaded.append(name)
         return uploaded
 
-    def has(self, name: str) -> bool:
-        """Whether any channel of a texture is there, rather than its fallback."""
-        return any(c in self.channels for c in TEXTURES[name])
+    def has(self, *names: str) -> bool:
+        """Whether any channel of some textures is there, rather than its fallback."""
+        return any(c in self.channels for name in names for c in TEXTURES[name])
 
     def _upload(self, name: str, picture: np.ndarray) -> None:
         texture = self.made.get(name)

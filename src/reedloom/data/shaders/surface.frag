@@ -18,7 +18,11 @@ uniform vec3 background;
 uniform sampler2D layer_map;   // coat weight, coat roughness, sheen, light below the surface
 #endif
 #if FILM
-uniform sampler2D film_map;    // film thickness, specular level, anisotropy
+uniform sampler2D film_map;    // film thickness, specular level, anisotropy and its angle in turns
+#endif
+#if TINTS
+uniform sampler2D coat_tint, sheen_tint, below_tint, reach_map;
+uniform float has_below_tint;
 #endif
 out vec4 shown;
 
@@ -103,10 +107,14 @@ vec3 light_of(vec2 place, float lod, vec3 n, vec3 view, vec3 p, vec3 bare, vec3 
     float nv = clamp(dot(n, view), 1e-3, 1.0), nl = dot(n, key_direction), level = 0.04, alpha = roughness * roughness;
     vec3 towards = reflect(-view, n);
 #if FILM
-    vec3 film = clamp(textureLod(film_map, place, lod).rgb, 0.0, 1.0);
+    vec4 film = clamp(textureLod(film_map, place, lod), 0.0, 1.0);
     level = 0.08 * film.g;
     float stretch = sqrt(1.0 - 0.9 * film.b);
     vec3 across = normalize(v - n * dot(v, n)), along = cross(across, n);
+    float way = 2.0 * PI * film.a; // clockwise from the tile's u
+    vec3 turned = along * cos(way) - across * sin(way);
+    across = along * sin(way) + across * cos(way);
+    along = turned;
     towards = reflect(-view, normalize(mix(n, cross(cross(across, -view), across), 0.5 * film.b * clamp(4.0 * roughness, 0.0, 1.0))));
 #endif
     vec3 f0 = mix(vec3(level), base, metallic);
@@ -121,7 +129,16 @@ vec3 light_of(vec2 place, float lod, vec3 n, vec3 view, vec3 p, vec3 bare, vec3 
     vec3 body_colour = base * (1.0 - metallic), rest = body_colour * (1.0 - single - again), below = matt(n);
 #if LAYERS
     vec4 layer = clamp(textureLod(layer_map, place, lod), 0.0, 1.0);
-    below = mix(below, 0.55 * matt(bare) + 0.25 * below + 0.2 * matt(-view) * (0.4 + 0.6 * base), layer.a);
+    vec3 inner = base, coat_through = vec3(1.0), sheen_colour = vec3(1.0);
+    float reach = 1.0; // against that of the fallback
+#if TINTS
+    inner = mix(base, textureLod(below_tint, place, lod).rgb, has_below_tint);
+    reach = 2.0 * clamp(textureLod(reach_map, place, lod).r, 0.0, 1.0);
+    coat_through = mix(vec3(1.0), max(textureLod(coat_tint, place, lod).rgb, 0.0), layer.r);
+    sheen_colour = max(textureLod(sheen_tint, place, lod).rgb, 0.0);
+#endif
+    rest = mix(rest, inner * (1.0 - metallic) * (1.0 - single - again), layer.a);
+    below = mix(below, 0.55 * matt(bare) + 0.25 * below + 0.2 * matt(-view) * (0.4 + 0.6 * inner), layer.a * min(reach, 1.0));
 #endif
     vec3 light = single * mirrored(towards, roughness) * unhidden(nv, open, roughness) + (again * matt(n) + rest * below) * open;
     float lamp = 0.0, nh = 0.0, vh = 0.0;
@@ -139,20 +156,20 @@ vec3 light_of(vec2 place, float lod, vec3 n, vec3 view, vec3 p, vec3 bare, vec3 
     matte *= 1.0 - fresnel;
 #if LAYERS
     // Light that has gone below the surface comes out beside where it fell, past the terminator too.
-    float soaked = layer.a * clamp((nl + 0.45) / 1.45, 0.0, 1.0) * clamp((nl + 0.45) / 1.45, 0.0, 1.0);
-    vec3 bleed = matte * soaked * (0.35 + 0.65 * base);
-    vec3 from_key = (gloss + matte * (1.0 - layer.a)) * max(nl, 0.0) * caught + bleed * mix(caught, 1.0, 0.25);
+    float past = 0.45 * reach, soaked = clamp((nl + past) / (1.0 + past), 0.0, 1.0);
+    vec3 bleed = inner * (1.0 - metallic) / PI * (1.0 - fresnel) * layer.a * soaked * soaked * (0.35 + 0.65 * inner);
+    vec3 from_key = (gloss + matte * (1.0 - layer.a)) * max(nl, 0.0) * caught + bleed * mix(caught, 1.0, min(0.25 * reach, 1.0));
     // Sheen: fibres that stand up (A. Conty Estevez and C. Kulla, 2017; masking after M. Ashikhmin, 2007).
     float sheen = layer.b * ab.z, fibre = (2.0 + 1.0 / SHEEN_WIDTH) * pow(max(1.0 - nh * nh, 1e-4), 0.5 / SHEEN_WIDTH) / (2.0 * PI);
-    light = light * (1.0 - sheen) + sheen * below * open;
-    from_key = from_key * (1.0 - sheen) + layer.b * fibre / (4.0 * (lamp + nv - lamp * nv)) * max(nl, 0.0) * caught;
+    light = light * (1.0 - sheen) + sheen * sheen_colour * below * open;
+    from_key = from_key * (1.0 - sheen) + layer.b * sheen_colour * fibre / (4.0 * (lamp + nv - lamp * nv)) * max(nl, 0.0) * caught;
     // Coat: a clear layer of index 1.5 over all of it.
     float coat_roughness = clamp(layer.g, 0.03, 1.0);
     vec2 coat_ab = texture(energy, vec2(nv, coat_roughness)).rg;
     float coat = layer.r * (0.04 * coat_ab.x + coat_ab.y);
-    light = light * (1.0 - coat) + coat * mirrored(reflect(-view, n), coat_roughness) * unhidden(nv, open, coat_roughness);
+    light = light * (1.0 - coat) * coat_through + coat * mirrored(reflect(-view, n), coat_roughness) * unhidden(nv, open, coat_roughness);
     float coat_fresnel = layer.r * (0.04 + 0.96 * fifth(1.0 - vh));
-    from_key = from_key * (1.0 - coat_fresnel) + coat_fresnel * ggx(nh, lamp, nv, max(coat_roughness * coat_roughness, 2e-3)) * max(nl, 0.0) * caught;
+    from_key = from_key * (1.0 - coat_fresnel) * coat_through + coat_fresnel * ggx(nh, lamp, nv, max(coat_roughness * coat_roughness, 2e-3)) * max(nl, 0.0) * caught;
 #else
     vec3 from_key = (gloss + matte) * max(nl, 0.0) * caught;
 #endif
