@@ -212,7 +212,7 @@ def test_rare_maps_are_on_the_rail_when_asked_for_or_tied(lit: Hands) -> None:
     noise = lit.hang("gradient noise")
     rail.more.click()
     assert rail.slots["anisotropy"].isVisible()
-    rail.area.horizontalScrollBar().setValue(10_000)
+    rail.area.ensureWidgetVisible(rail.slots["sheen"])
     lit.drag(lit.port_at(noise, "noise", True), lit.slot("sheen"))
     assert lit.workplace.graph.ends["sheen"].node == noise
     rail.more.click()
