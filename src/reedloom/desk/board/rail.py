@@ -235,7 +235,7 @@ class MapRail(QWidget):
         self.more.setText("More\nmaps")
         self.more.setProperty("quiet", "true")
         self.more.setCheckable(True)
-        set_tip(self.more, "Show the rarer maps too: coat, sheen, film, displacement, light below the surface")
+        set_tip(self.more, "Show the rarer maps too: coat, sheen, film, light below, displacement")
         self.more.toggled.connect(lambda _: self.refresh())
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 4, 0)
