@@ -220,6 +220,37 @@ MUTANTS = (
         "tests/desk/test_hands.py::test_a_list_has_notches_for_the_rows_in_use_and_one_more", fast=False,
     ),
     Mutant(
+        "what is read at its own size is spread as if it shrank", "kernels/pyramid.py",
+        "whole * whole - part * part, np.float32(0)) / np.float32(count * count - 1)",
+        "whole * whole, np.float32(0)) / np.float32(count * count)",
+        "tests/kinds/test_reading.py::test_a_map_read_where_it_is_stays_as_it_is", fast=False,
+    ),
+    Mutant(
+        "growth looks for food on one side of the seam", "kernels/growth.py",
+        "du = _short(at_u[row, column] - us[n], 1.0)", "du = at_u[row, column] - us[n]",
+        "tests/kinds/test_growth.py::test_a_tree_grows_by_the_rules", fast=False,
+    ),
+    Mutant(
+        "a bow is measured from the middle alone", "kernels/stamps.py",
+        "ty += bow * (q * q - np.float32(BOW_MEAN))", "ty += bow * (q * q)",
+        "tests/kinds/test_composing.py::test_a_bent_stamp_is_its_drawing_along_a_bow", fast=False,
+    ),
+    Mutant(
+        "former names are forgotten when a file is read", "weave/versions.py",
+        "parameters=known.renamed(node.parameters), formulas=known.renamed(node.formulas)", "",
+        "tests/kinds/test_composing.py::test_former_names_are_still_read_in_files_formulas_and_scripts",
+    ),
+    Mutant(
+        "a layer ignores its mask", "kinds/combine/layers.py",
+        "self.strength if self.mask is None else", "self.strength if True else",
+        "tests/kinds/test_composing.py::test_a_layer_shows_through_its_mask_at_its_place_and_level",
+    ),
+    Mutant(
+        "a chance of another number is the same", "kinds/pattern/element_chances.py",
+        "stream = STREAM + first + n", "stream = STREAM + n",
+        "tests/kinds/test_composing.py::test_chances_are_independent_even_and_stay_with_their_element",
+    ),
+    Mutant(
         "selecting asks for everything again", "desk/screen/workplace.py",
         "        if wish != self._wish:\n", "        if True:\n",
         "tests/desk/test_screen.py", fast=False,

@@ -56,11 +56,11 @@ def test_histogram_marks_set_the_levels(hands: Hands) -> None:
     node = hands.hang("levels")
     hands.wait_until_done()
     strip = hands.window.settings.strip
-    assert strip is not None and strip.tones is not None and set(strip.marks) == {"in_low", "in_high"}
+    assert strip is not None and strip.tones is not None and set(strip.marks) == {"from_low", "from_high"}
     place = QPoint(round(strip.width() * 0.3), 20)
     hands.bot.mousePress(strip, Qt.MouseButton.LeftButton, pos=place)
     hands.bot.mouseRelease(strip, Qt.MouseButton.LeftButton, pos=place)
-    assert KINDS.value(hands.workplace.graph.nodes[node], "in_low") == pytest.approx(0.29, abs=0.02)
+    assert KINDS.value(hands.workplace.graph.nodes[node], "from_low") == pytest.approx(0.29, abs=0.02)
     assert hands.workplace.session.undo_label == "Set in low"
 
 

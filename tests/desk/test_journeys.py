@@ -88,7 +88,7 @@ def test_the_demo_follows_the_crack_width(hands: Hands) -> None:
     assert window.flat.canvas.first is not None and before is not None
     assert window.flat.canvas.first.image != before.image
     values = hands.workplace.flat.values(crack)
-    assert values is not None and values["in_low"] > 0.03
+    assert values is not None and values["from_low"] > 0.03
     assert hands.workplace.session.undo_label == "Turn crack width"
     hands.press("undo")
     hands.wait_until_done()

@@ -156,7 +156,7 @@ def test_a_maker_exposes_packs_keeps_variants_and_puts_it_in_the_book(
     window.board.fit_all()
     hands.drag(hands.port_at(soft, "map", True), hands.slot(""))
     assert list(w.document.motifs["edge_worn_soft"].outlets) == ["map", "map_2"]
-    w.submit(SetParameters(tone, {"in_high": 0.6}))
+    w.submit(SetParameters(tone, {"from_high": 0.6}))
     assert picture(hands) != plain
     hands.press("undo")
     assert picture(hands) == plain
@@ -400,15 +400,15 @@ def test_rows_offer_dials_and_a_broken_formula_tells_why(
     w.submit(PutDial("", "tint", rl_colour()))
     w.select({tone})
     # A hand at what follows a dial turns that dial; of a formula it is told to let it go.
-    w.submit(PutDial("", "low", rl_dial("float", 0.1), (tone, "in_low")))
+    w.submit(PutDial("", "low", rl_dial("float", 0.1), (tone, "from_low")))
     strip = window.settings.strip
-    assert strip is not None and strip.marks["in_low"] == pytest.approx(0.1)
-    strip.changed.emit("in_low", 0.2)
-    assert w.document.settings == {"low": 0.2} and w.graph.nodes[tone].formulas == {"in_low": "low"}
-    window.settings.reuse.follow(tone, "in_low", "low / 2")
-    strip.changed.emit("in_low", 0.3)
+    assert strip is not None and strip.marks["from_low"] == pytest.approx(0.1)
+    strip.changed.emit("from_low", 0.2)
+    assert w.document.settings == {"low": 0.2} and w.graph.nodes[tone].formulas == {"from_low": "low"}
+    window.settings.reuse.follow(tone, "from_low", "low / 2")
+    strip.changed.emit("from_low", 0.3)
     assert "let it go first" in window.status.message.text() and w.document.settings == {"low": 0.2}
-    window.settings.reuse.follow(tone, "in_low", None)
+    window.settings.reuse.follow(tone, "from_low", None)
     window.settings.reuse.follow(tone, "gamma", "radius")
     wanted = "Let go"
     window.settings.more["gamma"].click()
@@ -471,7 +471,7 @@ def test_motifs_are_gone_into_three_deep_and_out_again(hands: Hands, monkeypatch
     bar = window.path_bar
     assert [step.text().rstrip(" ›") for step in bar.steps] == ["Untitled", "Outer", "Middle", "Inner"]
     # What is set three deep is seen outside, is one step, and its failure is told at every card around it.
-    w.submit(SetParameters(tone, {"in_high": 0.4}))
+    w.submit(SetParameters(tone, {"from_high": 0.4}))
     assert picture(hands) != plain
     w.pin("A", End(node=tone, port="map"))
     hands.wait_until_done()

@@ -51,7 +51,7 @@ def slow_gradient_noise(seed: int, columns: int, rows: int, evolution: float, u:
 @pytest.mark.parametrize("evolution", [0.0, 0.37])
 def test_gradient_noise_is_perlins(evolution: float) -> None:
     size, columns, rows = 80, 5, 3
-    got = compute("gradient_noise", (size, size), cells=columns, cells_v=rows, octaves=1.0, seed=7,
+    got = compute("gradient_noise", (size, size), cells=columns, cells_down=rows, octaves=1.0, seed=7,
                   evolution=evolution, signed=True)  # fmt: skip
     scale = got.std() / np.std(
         [[slow_gradient_noise(hash_seed(7, 0), columns, rows, evolution, (x + 0.5) / size, (y + 0.5) / size)
@@ -97,8 +97,8 @@ def test_evolution_by_map_is_evolution_by_number() -> None:
         assert np.abs(whole - start).max() < 1e-4
 
 
-@pytest.mark.parametrize("hurst", [0.3, 0.7])
-def test_fbm_has_its_theoretical_spectral_slope(hurst: float) -> None:
+@pytest.mark.parametrize("hurst_exponent", [0.3, 0.7])
+def test_fbm_has_its_theoretical_spectral_slope(hurst_exponent: float) -> None:
     """The power of fBm falls as frequency to -(2 H + 2) in two dimensions."""
     size = 512
     power = np.zeros((size, size))
@@ -109,7 +109,7 @@ def test_fbm_has_its_theoretical_spectral_slope(hurst: float) -> None:
             cells=4,
             octaves=7.0,
             falloff="Hurst exponent",
-            hurst=hurst,
+            hurst_exponent=hurst_exponent,
             seed=seed,
         )
         power += np.abs(np.fft.fft2(noise - noise.mean())) ** 2
@@ -119,7 +119,7 @@ def test_fbm_has_its_theoretical_spectral_slope(hurst: float) -> None:
     means = [power[(radius >= a) & (radius < b)].mean() for a, b in itertools.pairwise(rings)]
     middles = np.sqrt(rings[1:] * rings[:-1])
     slope = np.polyfit(np.log(middles), np.log(means), 1)[0]
-    assert slope == pytest.approx(-(2 * hurst + 2), abs=0.3)
+    assert slope == pytest.approx(-(2 * hurst_exponent + 2), abs=0.3)
 
 
 def test_octaves_are_whole_periods_and_fractions_fade_in() -> None:
@@ -192,7 +192,7 @@ def test_cells_are_those_of_a_tree_of_wrapped_points(columns: int, rows: int, ji
     tree = cKDTree(cloud)
     place = tile_places(size, size).reshape(-1, 2) * [columns, rows]
     distance, index = tree.query(place, k=2)
-    got = cellular(size, cells=columns, cells_v=rows, jitter=jitter, seed=3)
+    got = cellular(size, cells=columns, cells_down=rows, jitter=jitter, seed=3)
     assert np.abs(got["nearest"].ravel() - distance[:, 0]).max() < 1e-4
     assert np.abs(got["second"].ravel() - distance[:, 1]).max() < 1e-4
     # The exact border: the least distance to a bisector with any other point.
@@ -276,7 +276,9 @@ def test_only_samples_for_which_a_noise_is_fine_are_read_several_times(
 @pytest.mark.parametrize("sum", ["turbulence", "ridged multifractal"])
 def test_folded_octaves_finer_than_a_sample_keep_their_mean(sum: str, basis: str) -> None:
     small, large = (
-        compute("fractal_noise", (size, size), sum=sum, basis=basis, cells=16, octaves=6.0, hurst=0.4)
+        compute(
+            "fractal_noise", (size, size), sum=sum, basis=basis, cells=16, octaves=6.0, hurst_exponent=0.4
+        )
         for size in (64, 768)
     )
     assert abs(small.mean() - large.mean()) < 0.09

@@ -107,7 +107,7 @@ def test_a_weave_with_an_unknown_kind_opens_and_is_saved_unchanged(folder: Path)
 def test_a_newer_version_is_kept_as_it_is(folder: Path) -> None:
     data, kinds = missing_its_kind(folder)
     raw = json.loads(data)
-    raw["nodes"]["levels_1"] |= {"version": 7, "parameters": {"in_low": [1, 2], "sheen": "much"}}
+    raw["nodes"]["levels_1"] |= {"version": 7, "parameters": {"from_low": [1, 2], "sheen": "much"}}
     newer = json.dumps(raw).encode()
     weave = rl.Weave(decode_document(newer, kinds), kinds)
     kept = json.loads(encode_document(weave.document, kinds))

@@ -128,3 +128,12 @@ def test_green_is_flipped_for_normals_of_the_other_way(tmp_path: Path) -> None:
         "picture", {}, {"file": str(tmp_path / "normal.png"), "reading": "plain", "flip_green": True}, (8, 8)
     )["colour"]
     assert np.abs(made - np.array([128, 204, 255]) / 255).max() < 1e-3
+
+
+def test_a_map_read_where_it_is_stays_as_it_is() -> None:
+    """Rounded places must not make a sample cover a hair more than one, and be blurred for it."""
+    map = np.random.default_rng(2).random((96, 96), np.float32)
+    for across, down in ((0, 0), (24, 48), (95, 1)):
+        place = tile_places(96, 96) + np.array([across / 96, down / 96], np.float32)
+        got = flow_of("sample", {"map": map, "place": place}, {}, (96, 96))
+        assert np.abs(got - np.roll(map, (-down, -across), axis=(0, 1))).max() < 3e-3

@@ -26,11 +26,11 @@ def apply(kind: str, *maps: object, **parameters: object) -> np.ndarray:
 
 def test_levels() -> None:
     row = [[0.0, 0.25, 0.5, 1.0]]
-    assert apply("levels", row, in_low=0.25, in_high=0.75) == pytest.approx(np.array([[0, 0, 0.5, 1]]))
-    assert apply("levels", row, in_low=1.0, in_high=0.0) == pytest.approx(np.array([[1, 0.75, 0.5, 0]]))
+    assert apply("levels", row, from_low=0.25, from_high=0.75) == pytest.approx(np.array([[0, 0, 0.5, 1]]))
+    assert apply("levels", row, from_low=1.0, from_high=0.0) == pytest.approx(np.array([[1, 0.75, 0.5, 0]]))
     assert apply("levels", row, gamma=2.0)[0, 1] == pytest.approx(0.5)
-    assert apply("levels", row, in_high=0.5, keep_within=False)[0, 3] == pytest.approx(2.0)
-    assert apply("levels", row, out_low=-1.0, out_high=3.0)[0] == pytest.approx([-1, 0, 1, 3])
+    assert apply("levels", row, from_high=0.5, keep_within=False)[0, 3] == pytest.approx(2.0)
+    assert apply("levels", row, to_low=-1.0, to_high=3.0)[0] == pytest.approx([-1, 0, 1, 3])
 
 
 def test_normalise_measures_every_time() -> None:

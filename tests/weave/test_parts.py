@@ -137,7 +137,7 @@ def test_the_friendly_face_explains_what_is_wrong() -> None:
         (lambda: weave.add("gradient noise"), rl.UnknownNameError, "you may mean gradient_noise."),
         (lambda: weave.add("noise"), rl.UnknownNameError, "_noise or "),
         (lambda: weave.add("xyzzy"), rl.UnknownNameError, "use one of: angle_vectors"),
-        (lambda: weave.add("levels", **{"From low": 0.1}), rl.UnknownNameError, "you may mean in_low."),
+        (lambda: weave.add("levels", **{"From low": 0.1}), rl.UnknownNameError, "you may mean from_low."),
         (lambda: weave.add("blend", mode="multply"), rl.ValueRangeError, "you may mean multiply;"),
         (lambda: weave.add("solid", colour="red"), rl.ValueRangeError, "a text such as '#406070'"),
         (lambda: rl.evaluate(weave, blur, 512.0), rl.ReedError, "neither a number nor a pair"),

@@ -122,13 +122,14 @@ def cover_rows(pyramid, place, out, y0, y1):  # type: ignore[no-untyped-def]
             start = np.uint64(starts[size] * channels)
             wide, high = np.int32(widths[size]), np.int32(heights[size])
             nx, ny = max(1, math.ceil(across / part)), max(1, math.ceil(along / part))
-            au, av, du, dv = au / width, av / height, du / width, dv / height
             share_x, share_y = one / np.float32(nx), one / np.float32(ny)
-            # The first of the places read, and from one to the next.
-            first_x, first_y = half * share_x - half, half * share_y - half
+            # From one of the places read to the next, and the first of them.
+            step_x, step_y = _step(across, part, nx), _step(along, part, ny)
+            au, av = au * (step_x / width), av * (step_x / height)
+            du, dv = du * (step_y / width), dv * (step_y / height)
+            first_x, first_y = half * np.float32(1 - nx), half * np.float32(1 - ny)
             u = place[y, x, 0] + first_x * au + first_y * du
             v = place[y, x, 1] + first_x * av + first_y * dv
-            au, av, du, dv = au * share_x, av * share_x, du * share_y, dv * share_y
             for c in range(channels):
                 total = np.float32(0)
                 for j in range(ny):
@@ -138,6 +139,19 @@ def cover_rows(pyramid, place, out, y0, y1):  # type: ignore[no-untyped-def]
                         at_u += au
                         at_v += av
                 out[y, x, c] = total * (share_x * share_y)
+
+
+@inlined
+def _step(whole, part, count):  # type: ignore[no-untyped-def]
+    """How far apart so many places are read, as a share of the way that is covered.
+
+    Such that they and what each reads of itself, a `part`, spread as far as the whole: where a sample covers
+    just one of the map's, all are one place, and nothing is blurred.
+    """
+    if count < 2:
+        return np.float32(0)
+    spread = max(whole * whole - part * part, np.float32(0)) / np.float32(count * count - 1)
+    return np.float32(math.sqrt(spread)) / whole
 
 
 @inlined

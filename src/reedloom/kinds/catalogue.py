@@ -136,7 +136,8 @@ class Kinds:
         """A parameter's value."""
         if name in node.parameters:
             return node.parameters[name]
-        return self.of(node).parameter(name).default
+        parameter = self.of(node).parameter(name)
+        return node.parameters.get(parameter.name, parameter.default)
 
     def values(self, node: NodeLike) -> dict[str, Any]:
         """Every parameter's value by name."""

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 SCRATCH = 288 * 2**20
 """Bytes that any kind may take beside what grows with the map."""
 _Named = TypeVar("_Named", Port, Parameter)
+_Value = TypeVar("_Value")
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,8 +105,14 @@ class Kind:
         return _named(self.outputs, name, "output", self.id)
 
     def parameter(self, name: str) -> Parameter:
-        """The parameter of that name; `UnknownNameError` if there is none."""
-        return _named(self.parameters, name, "parameter", self.id)
+        """The parameter of that name, or that had it before; `UnknownNameError` if there is none."""
+        former = next((p for p in self.parameters if name in p.former), None)
+        return former or _named(self.parameters, name, "parameter", self.id)
+
+    def renamed(self, values: Mapping[str, _Value]) -> dict[str, _Value]:
+        """What is kept by parameters' names, by those they have today."""
+        names = {old: p.name for p in self.parameters for old in p.former}
+        return {names.get(name, name): value for name, value in values.items()}
 
     def with_ports(self, inputs: tuple[Port, ...], outputs: tuple[Port, ...]) -> Kind:
         """This kind with other ports, as a stand-in gets those that threads are tied to."""

@@ -214,14 +214,15 @@ def draws_forms_in_widths(kind: Kind) -> None:
 
 def keeps_cells_square(kind: Kind) -> None:
     """Where the number of cells down is left open, a tile twice as high has twice as many."""
-    if not {"cells", "cells_v"} <= {p.name for p in kind.parameters}:
+    if not {"cells", "cells_down"} <= {p.name for p in kind.parameters}:
         return
     size = (64, 128)
     for values in draws(kind, 3):
         inputs = make_inputs(kind, *size)
-        given = values | {"cells_v": 2 * values["cells"]}
+        given = values | {"cells_down": 2 * values["cells"]}
         first, second = (
-            run(kind, inputs, v, size, physical=(1.0, 2.0)).outputs for v in (values | {"cells_v": 0}, given)
+            run(kind, inputs, v, size, physical=(1.0, 2.0)).outputs
+            for v in (values | {"cells_down": 0}, given)
         )
         require(all(np.array_equal(first[n], second[n]) for n in first), values)
 

@@ -54,7 +54,7 @@ def sample_graph(kind_id: str, kinds: Kinds, values: Mapping[str, Any] | None = 
         )
         graph = Connect(end, End(node="drawing", port="place")).change(graph, kinds)
         end = End(node="drawing", port="border")
-        graph = AddNode("tone", "levels", parameters={"in_high": 0.5}).change(graph, kinds)
+        graph = AddNode("tone", "levels", parameters={"from_high": 0.5}).change(graph, kinds)
         graph = Connect(end, End(node="tone", port="map")).change(graph, kinds)
         end = End(node="tone", port="map")
     return graph, end

@@ -22,6 +22,7 @@ def brought_up_to_date(node: Node, kinds: Kinds) -> tuple[Node, str]:
     known = kinds.known.get(node.kind)
     if known is None or not 1 <= node.version <= known.version:
         return node, ""
+    node = replace(node, parameters=known.renamed(node.parameters), formulas=known.renamed(node.formulas))
     exact = kinds.exact(node.kind, node.version)
     if exact is not None:
         kept = "" if exact is known else f"Keeps its picture of version {node.version}; now {known.version}."

@@ -33,11 +33,11 @@ GREYS = np.array([0.2126, 0.7152, 0.0722], np.float32)
             help="The film's thickness where the map is 1.",
         ),
         Float(
-            "index",
+            "film_index",
             1.46,
             (1.2, 2.8),
             (1.0, 5.0),
-            label="Film index",
+            former=("index",),
             help="Refractive index: 1.33 water, 1.46 silica, 2.4 iron oxide.",
         ),
         Float(
@@ -55,10 +55,10 @@ GREYS = np.array([0.2126, 0.7152, 0.0722], np.float32)
             help="How strongly the base absorbs, as metals do: 3 for iron.",
         ),
         Angle(
-            "sight",
+            "angle_of_sight",
             0.0,
             useful=(0, 85),
-            label="Angle of sight",
+            former=("sight",),
             help="From where the surface is seen: 0 is straight on.",
         ),
         Float("saturation", 1.0, (0, 2), (0, 8), help="Strengthens or weakens the colours; 1 is true."),
@@ -70,14 +70,14 @@ def film(
     thickness_map: np.ndarray,
     *,
     thickest: float,
-    index: float,
+    film_index: float,
     base_index: float,
     base_absorption: float,
-    sight: float,
+    angle_of_sight: float,
     saturation: float,
 ) -> np.ndarray:
-    cosine = max(abs(math.cos(math.radians(sight))), 0.02)
-    table = film_colours(thickest, STEPS, index, complex(base_index, base_absorption), cosine)
+    cosine = max(abs(math.cos(math.radians(angle_of_sight))), 0.02)
+    table = film_colours(thickest, STEPS, film_index, complex(base_index, base_absorption), cosine)
     grey = (table @ GREYS)[:, None]
     summed = sum_table(np.maximum(grey + (table - grey) * np.float32(saturation), 0))
     return map_with_width(context, thickness_map, averaging(summed), channels=3)

@@ -128,10 +128,10 @@ def row_parameters(number: int) -> tuple[Parameter, ...]:
     parameters=(
         *row_parameters(1),
         Choice(
-            "absent",
+            "absent_above",
             LEFT,
             (LEFT, EVEN),
-            label="Absent above",
+            former=("absent",),
             help="What a channel that the upper material lacks does: leaves the lower one, or lies even.",
         ),
         *(
@@ -147,7 +147,7 @@ def row_parameters(number: int) -> tuple[Parameter, ...]:
     changes={
         2: Change(
             "What the upper material lacks can leave what is below now; it lies even here, as it did.",
-            lambda values: {**values, "absent": EVEN},
+            lambda values: {**values, "absent_above": EVEN},
         )
     },
 )
@@ -193,7 +193,7 @@ def laid_over(
         if name not in below and name not in above:
             continue
         first = channel_of(context, below, name)
-        left = name not in above and values["absent"] == LEFT
+        left = name not in above and values["absent_above"] == LEFT
         if left or not values[f"mix_{name}"]:
             if name in below:
                 mixed[name] = first

@@ -20,8 +20,8 @@ TURNS = {"none": 0, "quarter": 3, "half": 2, "three quarters": 1}
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
         Choice("turn", "quarter", tuple(TURNS), help="How far the map is turned clockwise."),
-        Switch("mirror_u", False, label="Left and right", help="Mirrors it from left to right."),
-        Switch("mirror_v", False, label="Top and bottom", help="Mirrors it from top to bottom."),
+        Switch("left_and_right", False, help="Mirrors it from left to right.", former=("mirror_u",)),
+        Switch("top_and_bottom", False, help="Mirrors it from top to bottom.", former=("mirror_v",)),
     ),
     exempt={
         "metric": "a quarter turn of a tile that is not square is stretched to fit it",
@@ -30,12 +30,12 @@ TURNS = {"none": 0, "quarter": 3, "half": 2, "three quarters": 1}
     synonyms=("mirror", "rotate 90", "quarter turn", "reflect"),
 )
 def rotate_flip(
-    context: Context, map: np.ndarray, *, turn: str, mirror_u: bool, mirror_v: bool
+    context: Context, map: np.ndarray, *, turn: str, left_and_right: bool, top_and_bottom: bool
 ) -> np.ndarray:
     result = np.rot90(map, TURNS[turn])
-    if mirror_u:
+    if left_and_right:
         result = result[:, ::-1]
-    if mirror_v:
+    if top_and_bottom:
         result = result[::-1]
     if TURNS[turn] % 2 and context.aspect != 1:
         context.report("A quarter turn of a tile that is not square is stretched to fit it.")

@@ -78,11 +78,11 @@ PER_CELL = "each cell has a place of its own, which jumps from cell to cell and 
             help="How distance is measured: round, diamond or square cells.",
         ),
         Float(
-            "power",
+            "minkowski_power",
             3.0,
             (0.5, 8),
             (0.25, 32),
-            label="Minkowski power",
+            former=("power",),
             help="Between diamond (1), round (2) and square (large), for the Minkowski metric.",
             shown_if={"metric": "Minkowski"},
         ),
@@ -99,10 +99,10 @@ def cellular_noise(
     evolution_map: np.ndarray | None,
     *,
     cells: int,
-    cells_v: int,
+    cells_down: int,
     jitter: float,
     metric: str,
-    power: float,
+    minkowski_power: float,
     octaves: float,
     lacunarity: float,
     gain: float,
@@ -110,7 +110,7 @@ def cellular_noise(
     evolution: float,
 ) -> dict[str, np.ndarray]:
     footprint = None if place is None else measure_footprint(place, context.bands, context.aspect)
-    plan = plan_octaves(cells_of(context, cells, cells_v), octaves, lacunarity, gain)
+    plan = plan_octaves(cells_of(context, cells, cells_down), octaves, lacunarity, gain)
     layers = []
     for number, octave in enumerate(plan):
         fits = max(octave.columns, octave.rows) <= CELL_LIMIT
@@ -158,7 +158,7 @@ def cellular_noise(
                     rows[name] += np.float32(amount * MEANS[name])
                 continue
             found = np.empty((8, *places.shape[:2]), np.float32)
-            searched = Cells(points, np.float32(jitter), METRICS[metric], np.float32(power))
+            searched = Cells(points, np.float32(jitter), METRICS[metric], np.float32(minkowski_power))
             cell_rows(searched, places, swing, want_border, found, 0, len(places))
             _add_octave(rows, found, octave, amount, sample, number == 0)
             if number == 0 and "id" in rows:

@@ -56,7 +56,7 @@ def facet_noise(
     evolution_map: np.ndarray | None,
     *,
     cells: int,
-    cells_v: int,
+    cells_down: int,
     sides: int,
     sharpness: float,
     jitter: float,
@@ -68,7 +68,7 @@ def facet_noise(
     evolution: float,
 ) -> np.ndarray:
     reader = make_reader(context, place, evolution_map, evolution)
-    plan = plan_octaves(cells_of(context, cells, cells_v), octaves, lacunarity, gain)
+    plan = plan_octaves(cells_of(context, cells, cells_down), octaves, lacunarity, gain)
     total = sum(o.amplitude * o.share for o in plan)
     layers = []
     for number, octave in enumerate(plan):

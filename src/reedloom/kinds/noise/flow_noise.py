@@ -61,7 +61,7 @@ def flow_noise(
     evolution_map: np.ndarray | None,
     *,
     cells: int,
-    cells_v: int,
+    cells_down: int,
     octaves: float,
     lacunarity: float,
     gain: float,
@@ -69,7 +69,7 @@ def flow_noise(
     seed: int,
     evolution: float,
 ) -> dict[str, np.ndarray]:
-    counts = cells_of(context, cells, cells_v)
+    counts = cells_of(context, cells, cells_down)
     plan = plan_octaves(counts, octaves, lacunarity, gain)
 
     plain = make_reader(context, place, evolution_map, evolution)

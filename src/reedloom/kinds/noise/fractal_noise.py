@@ -121,11 +121,11 @@ def as_it_was(values: Mapping[str, Any]) -> dict[str, Any]:
             help="Which of the two sets how octaves fade.",
         ),
         Float(
-            "hurst",
+            "hurst_exponent",
             0.8,
             (0, 1.5),
             (-2, 8),
-            label="Hurst exponent",
+            former=("hurst",),
             help="Smoothness: low is rough, 1 is smooth.",
             shown_if={"falloff": "Hurst exponent"},
         ),
@@ -173,11 +173,11 @@ def fractal_noise(
     sum: str,
     character: float,
     cells: int,
-    cells_v: int,
+    cells_down: int,
     octaves: float,
     lacunarity: float,
     falloff: str,
-    hurst: float,
+    hurst_exponent: float,
     gain: float,
     offset: float,
     ridge_gain: float,
@@ -188,8 +188,8 @@ def fractal_noise(
 ) -> np.ndarray:
     reader = make_reader(context, place, evolution_map, evolution)
     if falloff == "Hurst exponent":
-        gain = min(4.0, max(lacunarity, 1e-3) ** -hurst)
-    plan = plan_octaves(cells_of(context, cells, cells_v), octaves, lacunarity, gain)
+        gain = min(4.0, max(lacunarity, 1e-3) ** -hurst_exponent)
+    plan = plan_octaves(cells_of(context, cells, cells_down), octaves, lacunarity, gain)
     low, high = measure_range(sum, plan, offset, ridge_gain, character)
     spread = UNIT_SPREAD * boldness(sum, character) / DEVIATIONS[basis]
     scale = contrast * (2 if signed else 1) / (high - low)

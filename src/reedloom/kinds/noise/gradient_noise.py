@@ -47,7 +47,7 @@ def gradient_noise(
     evolution_map: np.ndarray | None,
     *,
     cells: int,
-    cells_v: int,
+    cells_down: int,
     octaves: float,
     lacunarity: float,
     gain: float,
@@ -57,5 +57,5 @@ def gradient_noise(
     signed: bool,
 ) -> np.ndarray:
     reader = make_reader(context, place, evolution_map, evolution)
-    plan = plan_octaves(cells_of(context, cells, cells_v), octaves, lacunarity, gain)
+    plan = plan_octaves(cells_of(context, cells, cells_down), octaves, lacunarity, gain)
     return noise_map(context, reader, "gradient", plan, seed, contrast=contrast, signed=signed)

@@ -69,7 +69,7 @@ def haze_noise(
     evolution_map: np.ndarray | None,
     *,
     cells: int,
-    cells_v: int,
+    cells_down: int,
     octaves: float,
     softness: float,
     depth: float,
@@ -77,7 +77,7 @@ def haze_noise(
     seed: int,
     evolution: float,
 ) -> np.ndarray:
-    counts = cells_of(context, cells, cells_v)
+    counts = cells_of(context, cells, cells_down)
     plan = plan_octaves(counts, octaves, 2.0, 0.75 - 0.5 * softness)
     bending = plan_octaves(counts, min(octaves, 3.0), 2.0, 0.5)
     start = places_of(context, place)

@@ -36,13 +36,13 @@ def cells_across(default: int, most: int = 4096) -> tuple[Parameter, ...]:
     down = "Cells from top to bottom; 0 keeps cells square."
     return (
         Count("cells", default, (1, 64), (1, most), help="Cells across the tile: more is finer."),
-        Count("cells_v", 0, (0, 64), (0, most), label="Cells down", help=down),
+        Count("cells_down", 0, (0, 64), (0, most), help=down, former=("cells_v",)),
     )
 
 
-def cells_of(context: Context, cells: int, cells_v: int = 0) -> tuple[int, int]:
+def cells_of(context: Context, cells: int, cells_down: int = 0) -> tuple[int, int]:
     """Cells across and down; as many down as keep them square where no number is given."""
-    return cells, cells_v or max(1, round(cells * context.aspect))
+    return cells, cells_down or max(1, round(cells * context.aspect))
 
 
 def octave_parameters(default: float) -> tuple[Parameter, ...]:

@@ -49,7 +49,7 @@ def spot_noise(
     evolution_map: np.ndarray | None,
     *,
     cells: int,
-    cells_v: int,
+    cells_down: int,
     coverage: float,
     smallest: float,
     largest: float,
@@ -59,7 +59,7 @@ def spot_noise(
     seed: int,
     evolution: float,
 ) -> np.ndarray:
-    columns, rows = cells_of(context, cells, cells_v)
+    columns, rows = cells_of(context, cells, cells_down)
     low, high = min(smallest, largest), max(smallest, largest)
 
     def more(first: int, n: int) -> Iterator[np.ndarray]:

@@ -50,7 +50,7 @@ def value_noise(
     evolution_map: np.ndarray | None,
     *,
     cells: int,
-    cells_v: int,
+    cells_down: int,
     mixing: str,
     octaves: float,
     lacunarity: float,
@@ -61,6 +61,6 @@ def value_noise(
     signed: bool,
 ) -> np.ndarray:
     reader = make_reader(context, place, evolution_map, evolution)
-    plan = plan_octaves(cells_of(context, cells, cells_v), octaves, lacunarity, gain)
+    plan = plan_octaves(cells_of(context, cells, cells_down), octaves, lacunarity, gain)
     fade = FADES[mixing]
     return noise_map(context, reader, "value", plan, seed, contrast=contrast, signed=signed, fade=fade)

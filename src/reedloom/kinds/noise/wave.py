@@ -96,15 +96,20 @@ def profile_table(profile: str, balance: float, curve: Any) -> np.ndarray:
             "distortion", 0.0, (0, 2), (-64, 64), help="How far the inner noise bends the waves, in waves."
         ),
         Count(
-            "scale",
+            "distortion_scale",
             4,
             (1, 16),
             (1, 2048),
-            label="Distortion scale",
+            former=("scale",),
             help="Cells of the inner noise across the tile.",
         ),
         Float(
-            "octaves", 3.0, (1, 5), (1, 16), label="Distortion octaves", help="How fine the inner noise is."
+            "distortion_octaves",
+            3.0,
+            (1, 5),
+            (1, 16),
+            help="How fine the inner noise is.",
+            former=("octaves",),
         ),
         SEED,
         EVOLUTION,
@@ -126,8 +131,8 @@ def wave(
     curve: Any,
     phase: float,
     distortion: float,
-    scale: int,
-    octaves: float,
+    distortion_scale: int,
+    distortion_octaves: float,
     seed: int,
     evolution: float,
 ) -> np.ndarray:
@@ -141,7 +146,7 @@ def wave(
             context.report(
                 f"{math.hypot(across, down / context.aspect):.4g} bands at {got:.4g}° close at the seam."
             )
-    plan = plan_octaves(cells_of(context, scale), octaves, 2.0, 0.5)
+    plan = plan_octaves(cells_of(context, distortion_scale), distortion_octaves, 2.0, 0.5)
     bend = sum_rows(make_reader(context, place, evolution_map, evolution), "gradient", plan, seed, 0.5)
     turned = context.empty()
 

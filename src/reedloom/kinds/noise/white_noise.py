@@ -32,7 +32,7 @@ GRAIN = {
     parameters=(
         Count("cells", 256, (8, 1024), (1, 8192), help="Cells across the tile."),
         Count(
-            "cells_v",
+            "cells_down",
             0,
             (0, 1024),
             (0, 8192),
@@ -52,13 +52,13 @@ def white_noise(
     place: np.ndarray | None,
     *,
     cells: int,
-    cells_v: int,
+    cells_down: int,
     spread: str,
     contrast: float,
     seed: int,
     evolution: float,
 ) -> np.ndarray:
-    columns, rows = cells_of(context, cells, cells_v)
+    columns, rows = cells_of(context, cells, cells_down)
 
     def grains() -> Iterator[np.ndarray]:
         step = max(1, BLOCK // 4 // columns)

@@ -32,10 +32,10 @@ def zigzag(x: np.ndarray) -> np.ndarray:
             help="Left and right, top and bottom, both, or around the centre.",
         ),
         Choice(
-            "kind_of_fold",
+            "fold",
             "mirror",
             ("mirror", "zigzag"),
-            label="Fold",
+            former=("kind_of_fold",),
             help="Mirror keeps the size on both sides of the centre; zigzag draws all of it forth and back.",
             shown_if={"way": ("u", "v", "both")},
         ),
@@ -59,7 +59,7 @@ def fold_place(
     place: np.ndarray | None,
     *,
     way: str,
-    kind_of_fold: str,
+    fold: str,
     folds: int,
     centre_u: float,
     centre_v: float,
@@ -80,17 +80,17 @@ def fold_place(
     axes = {"u": (0,), "v": (1,), "both": (0, 1)}[way]
     centre = np.array([centre_u, centre_v], np.float32)
 
-    def fold(rows: np.ndarray) -> np.ndarray:
+    def zigzagged(rows: np.ndarray) -> np.ndarray:
         folded = rows.copy()
         for axis in axes:
             away = (rows[..., axis] - centre[axis]) * np.float32(folds)
-            if kind_of_fold == "zigzag":
+            if fold == "zigzag":
                 folded[..., axis] = zigzag(2 * away)
             else:
                 folded[..., axis] = centre[axis] + np.float32(0.5) * zigzag(2 * away)
         return folded
 
-    return context.map_bands(fold, source)
+    return context.map_bands(zigzagged, source)
 
 
 def _around(

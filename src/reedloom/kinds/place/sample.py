@@ -13,7 +13,7 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Change, Choice, Context,
     id="sample",
     label="Sample at place",
     family="place",
-    version=2,
+    version=3,
     purpose="Reads a finished map at other places: repeats, turns or bends a picture.",
     inputs=(Port("map", GREY | COLOUR), Port("place", VECTOR, role=Role.PLACE)),
     outputs=(Port("map", SAME_AS("map")),),
@@ -28,7 +28,10 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Change, Choice, Context,
     ),
     exempt={"shift": "the places stay where they are while the map is shifted"},
     synonyms=("read", "lookup", "remap", "texture at"),
-    changes={2: Change("What a sample covers is averaged now where the map shrinks; it sparkles no more.")},
+    changes={
+        2: Change("What a sample covers is averaged now where the map shrinks; it sparkles no more."),
+        3: Change("Where the map keeps its size, nothing is blurred any more."),
+    },
 )
 def sample(context: Context, map: np.ndarray, place: np.ndarray, *, reading: str) -> np.ndarray:
     if reading == "nearest":

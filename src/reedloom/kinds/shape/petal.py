@@ -38,9 +38,9 @@ PIECES = 96
         Length("length", 0.6, (0.02, 1), (0, 8), help="From the foot to the point."),
         Length("width", 0.3, (0.01, 1), (0, 8), help="At its widest."),
         ToneCurve(
-            "along",
+            "width_along",
             LEAF,
-            label="Width along it",
+            former=("along",),
             help="How wide it is from foot to point.",
         ),
         Float("vein", 0.3, (0, 1), (0, 1), help="How deep the vein along its middle is, in the profile."),
@@ -57,7 +57,7 @@ def petal(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[s
     length = max(values["length"], 1e-4)
     bend = values["bend"] * length
     t = np.linspace(0, 1, PIECES)
-    half = np.maximum(evaluate_curve(values["along"], t), 0) * values["width"] / 2
+    half = np.maximum(evaluate_curve(values["width_along"], t), 0) * values["width"] / 2
     middle = bend * (1 - (2 * t - 1) ** 2)
     u = (t - 0.5) * length
     outline = np.concatenate([np.stack([u, middle + half], 1), np.stack([u, middle - half], 1)[::-1]])

@@ -49,6 +49,8 @@ class Parameter:
         The value matters only while each of these parameters has one of these values.
     neutral : float, optional
         Where the step leaves its first input as it came.
+    former : tuple of str
+        Names that it had before, which are still read.
     """
 
     word: ClassVar[str] = "value"
@@ -66,6 +68,7 @@ class Parameter:
     series: int = field(default=0, kw_only=True)
     shown_if: Mapping[str, Any] = field(default_factory=dict, kw_only=True)
     neutral: float | None = field(default=None, kw_only=True)
+    former: tuple[str, ...] = field(default=(), kw_only=True)
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "default", self.check(self.default))

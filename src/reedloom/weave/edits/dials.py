@@ -72,9 +72,9 @@ class SetFormula:
         parameter = kinds.of(node).parameter(self.name)
         if self.formula is not None:
             drive(parameter, self.formula, scope)
-            formulas = node.formulas | {self.name: self.formula.strip()}
+            formulas = node.formulas | {parameter.name: self.formula.strip()}
             return with_owner(document, self.motif, _changed_node(owner, replace(node, formulas=formulas)))
-        freed = let_go(node, [self.name], kinds, scope)
+        freed = let_go(node, [parameter.name], kinds, scope)
         return with_owner(document, self.motif, _changed_node(owner, freed))
 
 

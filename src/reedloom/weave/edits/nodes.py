@@ -93,15 +93,16 @@ class SetParameters(GraphEdit):
 
     def change(self, graph: Graph, kinds: Kinds) -> Graph:
         node = graph.node(self.id)
-        changed = dict(node.parameters)
-        for name, value in self.values.items():
-            parameter = kinds.of(node).parameter(name)
+        changed, declared = dict(node.parameters), kinds.of(node)
+        values = declared.renamed(self.values)
+        for name, value in values.items():
+            parameter = declared.parameter(name)
             plain = parameter.check(value, self.id)
             if plain == parameter.default:
                 changed.pop(name, None)
             else:
                 changed[name] = plain
-        formulas = without(node.formulas, self.values) if node.formulas else node.formulas
+        formulas = without(node.formulas, values) if node.formulas else node.formulas
         if changed == node.parameters and formulas == node.formulas:
             return graph
         node = replace(node, parameters=changed, formulas=formulas)
