@@ -251,6 +251,12 @@ MUTANTS = (
         "tests/kinds/test_composing.py::test_chances_are_independent_even_and_stay_with_their_element",
     ),
     Mutant(
+        "two kinds of one seed make the same chances", "kit/kind.py",
+        "(int(seed) ^ zlib.crc32(kind_id.encode()))", "(int(seed) ^ 0)",
+        "tests/weave/test_fileformat.py::"
+        "test_seeds_of_older_files_look_as_they_did_and_kinds_of_one_seed_are_independent",
+    ),
+    Mutant(
         "selecting asks for everything again", "desk/screen/workplace.py",
         "        if wish != self._wish:\n", "        if True:\n",
         "tests/desk/test_screen.py", fast=False,

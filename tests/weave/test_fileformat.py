@@ -11,10 +11,12 @@ import sys
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 
 import reedloom as rl
 from reedloom.data import FOLDER, shipped_weave
+from reedloom.laws.draws import flow_of
 from reedloom.weave.fileformat import SIZE_LIMIT, decode_document, encode_document, json_schema
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -193,3 +195,32 @@ def test_a_kill_in_the_middle_of_a_save_leaves_a_whole_file(moment: str, tmp_pat
     )
     assert ended.returncode == -signal.SIGKILL
     assert rl.open_weave(file).document == weave.document
+
+
+def test_seeds_of_older_files_look_as_they_did_and_kinds_of_one_seed_are_independent() -> None:
+    weave = rl.Weave()
+    kinds = ("gradient_noise", "value_noise", "white_noise")
+    for kind in kinds:
+        weave.add(kind, seed=3 if kind != "white_noise" else 0)
+    text = encode_document(weave.document)
+    old = decode_document(text.replace(b'"version": "1.3"', b'"version": "1.2"'))
+    for kind in kinds:
+        wanted = flow_of(kind, {}, {"seed": 3 if kind != "white_noise" else 0}, (64, 64))
+        got = rl.evaluate(rl.Weave(old), f"{kind}_1", 64)
+        assert np.array_equal(got, wanted)
+        assert not np.array_equal(rl.evaluate(weave, f"{kind}_1", 64), wanted)
+    assert encode_document(decode_document(encode_document(old))) == encode_document(old)
+    weave = rl.Weave()
+    for kind in ("gradient_noise", "fractal_noise"):
+        weave.add(kind, seed=7, cells=16)
+    first, second = (rl.evaluate(weave, f"{kind}_1", 256) for kind in ("gradient_noise", "fractal_noise"))
+    assert abs(np.corrcoef(first.reshape(-1), second.reshape(-1))[0, 1]) < 0.1
+
+
+def test_a_seed_that_follows_a_dial_in_an_older_file_is_told() -> None:
+    document = decode_document(
+        b"""{"format": "reed-loom-weave", "version": "1.2",
+        "dials": {"lay": {"type": "seed", "default": 4, "useful": [0, 100], "hard": [0, 2147483647]}},
+        "nodes": {"n": {"kind": "gradient_noise", "formulas": {"seed": "lay"}}}}"""
+    )
+    assert document.remarks["n"] == "It is arranged otherwise: its seed follows a formula."

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import inspect
+import zlib
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -11,7 +12,7 @@ from reedloom.errors import ReedError, unknown
 from reedloom.kit.data import Material
 from reedloom.kit.families import FAMILIES
 from reedloom.kit.handles import FormHandles
-from reedloom.kit.parameters import Parameter
+from reedloom.kit.parameters import Parameter, Seed
 from reedloom.kit.ports import Port
 
 if TYPE_CHECKING:
@@ -216,6 +217,20 @@ class Result:
 
     outputs: Mapping[str, Any]
     notes: tuple[str, ...] = ()
+
+
+def own_seed(kind_id: str, seed: int) -> int:
+    """A seed from 0 to 2³¹ - 1 with the kind hashed into it: no two kinds make the same chances of one seed.
+
+    Applied twice it gives back what was there, so that files from before it was done can be read.
+    """
+    return (int(seed) ^ zlib.crc32(kind_id.encode())) & 0x7FFFFFFF
+
+
+def with_own_seeds(declared: Kind, values: Mapping[str, Any]) -> dict[str, Any]:
+    """A node's values with the kind hashed into each seed."""
+    seeds = {p.name for p in declared.parameters if isinstance(p, Seed)}
+    return {n: own_seed(declared.id, v) if n in seeds else v for n, v in values.items()}
 
 
 def run_kind(

@@ -15,7 +15,7 @@ from reedloom.kernels.tones import all_finite
 from reedloom.kit.context import Context
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material, SameAs
 from reedloom.kit.formulas import LARGEST
-from reedloom.kit.kind import SCRATCH, Kind, Result, run_kind
+from reedloom.kit.kind import SCRATCH, Kind, Result, run_kind, with_own_seeds
 from reedloom.kit.values import convert, data_of, frozen
 from reedloom.loom.memory import free_memory
 from reedloom.loom.plan import CONVERT, Task
@@ -68,7 +68,7 @@ def carry_out(
     if task.muted:
         result = Result({name: _pass_on(context, kind, name, inputs) for name in task.wanted})
     else:
-        result = run_kind(kind, context, inputs, dict(task.values))
+        result = run_kind(kind, context, inputs, with_own_seeds(kind, dict(task.values)))
     stop.check()
     notes = list(result.notes)
     outputs = {name: frozen(_held_finite(result.outputs[name], context, notes)) for name in task.wanted}

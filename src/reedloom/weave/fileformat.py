@@ -48,10 +48,12 @@ from reedloom.weave.file_parts import (
     FileWeave,
 )
 from reedloom.weave.motifs import document_kinds, is_inlet, used_motif
-from reedloom.weave.versions import brought_up_to_date, plain_parameters
+from reedloom.weave.versions import brought_up_to_date, plain_parameters, with_seeds_as_they_were
 
 FORMAT = "reed-loom-weave"
-VERSION = (1, 2)
+VERSION = (1, 3)
+OWN_SEEDS = 3
+"""The minor version since which a kind is hashed into its seeds."""
 ABOUT = ("general", "purpose", "tags")
 """What is said of a weave, and left out of its file where nothing is said."""
 SIZE_LIMIT = 64 * 2**20
@@ -294,15 +296,17 @@ def decode_document(data: bytes, kinds: Kinds | None = None) -> Document:
     kinds = kinds or all_kinds()
     remarks: dict[str, str] = {}
     dials = plain_dials(weave.dials)
+    is_older = int(weave.version.partition(".")[2]) < OWN_SEEDS
     document = Document(
         name=weave.name,
         general=weave.general,
         purpose=weave.purpose,
         tags=weave.tags,
         surface=weave.surface,
-        graph=_build_graph(weave, kinds, remarks, ""),
+        graph=_build_graph(weave, kinds, remarks, "", is_older),
         motifs={
-            key: _build_motif(motif, kinds, remarks, f"motifs.{key}.") for key, motif in weave.motifs.items()
+            key: _build_motif(motif, kinds, remarks, f"motifs.{key}.", is_older)
+            for key, motif in weave.motifs.items()
         },
         dials=dials,
         colourways={
@@ -510,7 +514,9 @@ def _parted(value: Any, part: type[Part]) -> Any:
     return {**{key: held for key, held in value.items() if key in known}, "extras": extras}
 
 
-def _build_motif(motif: FileMotif, kinds: Kinds, remarks: dict[str, str], where: str) -> Motif:
+def _build_motif(
+    motif: FileMotif, kinds: Kinds, remarks: dict[str, str], where: str, is_older: bool
+) -> Motif:
     return Motif(
         title=motif.title,
         general=motif.general,
@@ -519,16 +525,19 @@ def _build_motif(motif: FileMotif, kinds: Kinds, remarks: dict[str, str], where:
         inlets=motif.inlets,
         outlets=motif.outlets,
         dials=plain_dials(motif.dials),
-        graph=_build_graph(motif, kinds, remarks, where),
+        graph=_build_graph(motif, kinds, remarks, where, is_older),
         origin=motif.origin,
         extras=motif.extras,
     )
 
 
-def _build_graph(held: FileGraph, kinds: Kinds, remarks: dict[str, str], where: str) -> Graph:
+def _build_graph(held: FileGraph, kinds: Kinds, remarks: dict[str, str], where: str, is_older: bool) -> Graph:
     nodes: dict[str, Node] = {}
     for node_id, block in held.nodes.items():
         node, remark = brought_up_to_date(_build_node(node_id, block, kinds), kinds)
+        if is_older:
+            node, told = with_seeds_as_they_were(node, kinds)
+            remark = f"{remark} {told}".strip()
         nodes[node_id] = node
         if remark:
             remarks[node_id] = remark

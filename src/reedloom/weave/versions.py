@@ -8,7 +8,8 @@ from msgspec.structs import replace
 
 from reedloom.errors import ReedError
 from reedloom.kinds.catalogue import Kinds
-from reedloom.kit.kind import Change, Kind
+from reedloom.kit.kind import Change, Kind, own_seed
+from reedloom.kit.parameters import Seed
 from reedloom.weave.document import Node
 
 
@@ -35,6 +36,21 @@ def brought_up_to_date(node: Node, kinds: Kinds) -> tuple[Node, str]:
             notes.append(change.note)
     told = f"Made with version {node.version}, now {known.version}: {' '.join(notes)}"
     return replace(node, version=known.version, parameters=plain_parameters(values, known)), told
+
+
+def with_seeds_as_they_were(node: Node, kinds: Kinds) -> tuple[Node, str]:
+    """A node of a file written before kinds were hashed into seeds, so that it looks as it did.
+
+    Returns it and a sentence about what could not be kept, or none: a seed that follows a formula.
+    """
+    if node.kind not in kinds.known:
+        return node, ""
+    declared = kinds.of(node)
+    seeds = [p for p in declared.parameters if isinstance(p, Seed)]
+    values = {p.name: own_seed(node.kind, node.parameters.get(p.name, p.default)) for p in seeds}
+    followed = [name for name in values if name in node.formulas]
+    told = f"It is arranged otherwise: its {' and '.join(followed)} follows a formula." if followed else ""
+    return replace(node, parameters=plain_parameters({**node.parameters, **values}, declared)), told
 
 
 def _migrated(values: dict[str, Any], change: Change, node: Node) -> dict[str, Any]:
