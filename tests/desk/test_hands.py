@@ -61,7 +61,7 @@ def test_histogram_marks_set_the_levels(hands: Hands) -> None:
     hands.bot.mousePress(strip, Qt.MouseButton.LeftButton, pos=place)
     hands.bot.mouseRelease(strip, Qt.MouseButton.LeftButton, pos=place)
     assert KINDS.value(hands.workplace.graph.nodes[node], "from_low") == pytest.approx(0.29, abs=0.02)
-    assert hands.workplace.session.undo_label == "Set in low"
+    assert hands.workplace.session.undo_label == "Set from low"
 
 
 def test_curve_knots_by_keyboard_alone(hands: Hands) -> None:

@@ -243,6 +243,42 @@ def test_a_binding_draft_is_filled_square_by_square(hands: Hands) -> None:
     assert len(draft()) == len(before) - 1 and len(draft()[0]) == len(before[0])
 
 
+def test_a_noise_is_moved_by_hand_through_the_place_it_is_drawn_at(hands: Hands) -> None:
+    w = hands.workplace
+    place = hands.hang("move, turn, scale")
+    noise = hands.hang("gradient noise")  # is tied to the selected place
+    assert w.graph.incoming(noise)["place"].node == place
+    hands.wait_until_done()
+    canvas = hands.window.flat.canvas
+    assert canvas.handles is not None and canvas.handles.node() == place
+    for selected in (noise, place):  # whichever of the two is chosen, while the noise is looked at
+        w.select({selected})
+        w.pin("A", End(node=noise, port="noise"))
+        assert [h.name for h in canvas.handles.shown()] == ["centre", "rim"]
+    at = canvas.handles.shown()[0]
+    places = [canvas._to_widget(at.u + s * 0.1, at.v).toPoint() for s in (0, 0.5, 1)]
+    hands.bot.mousePress(canvas, Qt.MouseButton.LeftButton, pos=places[0])
+    for point in places[1:]:
+        hands.bot.mouseMove(canvas, point)
+    hands.bot.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=places[2])
+    assert KINDS.value(w.graph.nodes[place], "offset_u") == pytest.approx(0.1, abs=0.01)
+    # Its sliders stop only at what closes at the seam, and set what else is needed for that.
+    w.select({place})
+    slider = hands.window.settings.editors["turn"].slider  # type: ignore[attr-defined]
+    assert len(slider.stops) > 20
+    slider.setFocus()
+    hands.bot.keyClick(slider, Qt.Key.Key_Right)
+    values = KINDS.values(w.graph.nodes[place])
+    assert 0 < values["turn"] < 12 and values["scale"] == pytest.approx(
+        np.sin(np.radians(values["turn"])), abs=1e-3
+    )
+    assert "×" in slider.toolTip()
+    hands.wait_until_done()
+    assert not w.said_of(place)  # nothing had to be snapped
+    hands.press("undo")
+    assert KINDS.value(w.graph.nodes[place], "turn") == 0 and KINDS.value(w.graph.nodes[place], "scale") == 1
+
+
 def test_an_outline_is_dragged_by_its_knots_over_the_flat_view(hands: Hands) -> None:
     outline = hands.hang("drawn outline")
     hands.wait_until_done()

@@ -17,10 +17,7 @@ from reedloom.kernels.octaves import Band, Reader
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
-from reedloom.loom.run import Outcome
-from reedloom.weave.document import Document, End
-from reedloom.weave.edits import AddNode
-from weaving import KINDS, evaluate
+from reedloom.laws.draws import flow_of
 
 
 def compute(kind: str, size: tuple[int, int], **parameters: object) -> np.ndarray:
@@ -174,10 +171,8 @@ def test_sums_follow_the_published_listings() -> None:
 
 
 def cellular(size: int, **parameters: object) -> dict[str, np.ndarray]:
-    document = AddNode("cells", "cellular_noise", parameters=parameters).apply(Document(), KINDS)
-    ends = [End(node="cells", port=p.name) for p in built_in_kinds().get("cellular_noise").outputs]
-    outcome: Outcome = evaluate(document, ends, size)
-    return {end.port: array for end, array in outcome.results.items()}
+    made: dict[str, np.ndarray] = flow_of("cellular_noise", {}, parameters, (size, size))
+    return made
 
 
 @pytest.mark.parametrize(("columns", "rows", "jitter"), [(5, 5, 1.0), (7, 3, 0.6), (2, 1, 1.0), (3, 3, 0.0)])
@@ -216,7 +211,7 @@ def test_cells_in_other_metrics(metric: str, p: float) -> None:
     middle = np.stack([x + points[..., 0], y + points[..., 1]], axis=-1).reshape(-1, 2)
     cloud = np.concatenate([middle + np.array([i, j]) * count for i in (-1, 0, 1) for j in (-1, 0, 1)])
     distance, _ = cKDTree(cloud).query(tile_places(size, size).reshape(-1, 2) * count, k=2, p=p)
-    got = cellular(size, cells=count, jitter=1.0, metric=metric, power=3.0, seed=1)
+    got = cellular(size, cells=count, jitter=1.0, metric=metric, minkowski_power=3.0, seed=1)
     assert np.abs(got["nearest"].ravel() - distance[:, 0]).max() < 1e-4
     assert np.abs(got["second"].ravel() - distance[:, 1]).max() < 1e-4
 

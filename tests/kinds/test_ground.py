@@ -20,6 +20,7 @@ from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.combine.modes import MODES
 from reedloom.kinds.tone.ease import smooth_step
 from reedloom.kit.formulas import LARGEST, FormulaError, read_formula
+from reedloom.kit.kind import own_seed
 from reedloom.laws.draws import make_inputs, run, smooth_map
 from reedloom.weave.document import End
 from weaving import KINDS, evaluate
@@ -134,7 +135,8 @@ def test_a_bent_chain_is_crisp_and_each_generator_runs_once() -> None:
     ends = [End(node=cells, port=port) for port in ("nearest", "border", "random")]
     outcome = evaluate(weave.document, ends, 256)
     assert sorted(outcome.seconds) == sorted([place, broad, fine, first, second, cells])
-    plain = built_in_kinds().get("cellular_noise").defaults() | {"cells": 6}
+    plain = built_in_kinds().get("cellular_noise").defaults()
+    plain |= {"cells": 6, "seed": own_seed("cellular_noise", 0)}
     bent = rl.evaluate(weave, second, size=256)
     straight = run(built_in_kinds().get("cellular_noise"), {"place": bent}, plain, (256, 256)).outputs[
         "nearest"

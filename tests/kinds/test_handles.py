@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 import pytest
 
 from reedloom.kinds.catalogue import built_in_kinds
-from reedloom.kit.handles import handles_of, moved_knot
+from reedloom.kit.handles import FreeHandles, handles_of, moved_knot
+from reedloom.kit.kind import Kind
+from reedloom.laws.draws import flow_of, run_as_it_flows
 
 CURVE = ((0.0, 0.2, 1.0), (0.4, 0.8, 0.0), (1.0, 0.5, 1.0))
 
@@ -74,3 +77,59 @@ def test_the_rim_is_dragged_to_turn_and_size_a_form() -> None:
     assert rim.moved(rim.u, rim.v) == pytest.approx({"radius": 0.2, "turn": 90.0})
     assert rim.moved(0.7, 0.5) == pytest.approx({"radius": 0.3, "turn": 0.0})
     assert rim.moved(0.4, 0.5)["radius"] > 0
+
+
+FREE = [k for k in built_in_kinds() if isinstance(k.handles, FreeHandles)]
+
+
+@pytest.mark.parametrize("kind", FREE, ids=[k.id for k in FREE])
+@pytest.mark.parametrize("aspect", [1.0, 2.0])
+def test_a_mark_put_back_changes_nothing_and_one_moved_is_found_there(kind: Kind, aspect: float) -> None:
+    chance = np.random.default_rng(5)
+    values = kind.defaults()
+    for handle in handles_of(kind.handles, values, aspect):
+        back = values | handle.moved(handle.u, handle.v)
+        again = next(h for h in handles_of(kind.handles, back, aspect) if h.name == handle.name)
+        away = np.array([again.u - handle.u, (again.v - handle.v) * aspect])
+        assert np.abs(away - np.round(away)).max() < 2e-3
+        for du, dv in chance.uniform(-0.2, 0.2, (20, 2)):
+            moved = handle.moved(handle.u + du, handle.v + dv)
+            assert all(kind.parameter(name).check(value) == value for name, value in moved.items())
+
+
+def test_a_place_is_moved_turned_and_scaled_by_its_marks() -> None:
+    kind = built_in_kinds().get("transform_place")
+    free = kind.defaults() | {"keep_tiling": False, "pivot_u": 0.4}
+    centre, rim = handles_of(kind.handles, free)
+    assert (centre.u, centre.v) == (0.4, 0.5)
+    assert centre.moved(0.65, 0.4) == pytest.approx({"offset_u": 0.25, "offset_v": -0.1})
+    assert rim.moved(0.4, 0.9) == pytest.approx({"turn": 90.0, "scale": 2.0})
+    # What is drawn follows the mark: the disc that was at the pivot is where the centre was dragged.
+    place = flow_of("transform_place", {}, free | centre.moved(0.65, 0.4), (64, 64))
+    disc = flow_of("disc", {"place": place}, {"centre_u": 0.4, "radius": 0.1}, (64, 64))["mask"]
+    down, across = np.average(np.indices(disc.shape).reshape(2, -1), axis=1, weights=disc.reshape(-1))
+    assert ((across + 0.5) / 64, (down + 0.5) / 64) == pytest.approx((0.65, 0.4), abs=0.02)
+
+
+def test_the_light_stands_where_its_mark_is() -> None:
+    kind = built_in_kinds().get("light")
+    (sun,) = handles_of(kind.handles, kind.defaults())
+    assert sun.moved(0.5, 0.1) == pytest.approx({"direction": -90.0, "elevation": 1.0})
+    assert sun.moved(0.5 + 0.2, 0.5) == pytest.approx({"direction": 0.0, "elevation": 45.0})
+
+
+@pytest.mark.parametrize("aspect", [1.0, 2.0, 0.5])
+@pytest.mark.parametrize("scale", [1.0, 0.45, 0.2])
+def test_every_stop_closes_at_the_seam_and_is_not_snapped(aspect: float, scale: float) -> None:
+    kind = built_in_kinds().get("transform_place")
+    values = kind.defaults() | {"scale": scale}
+    stops = kind.stops(values, aspect)  # type: ignore[misc]
+    assert len(stops["turn"]) >= (4 if aspect != 1 else 20) and len(stops["scale"]) >= 2
+    assert len({stop.value for stop in stops["turn"]}) == len(stops["turn"])
+    for name in ("turn", "scale"):
+        for stop in stops[name]:
+            given = values | {name: stop.value} | dict(stop.also)
+            size = (16, round(16 * aspect))
+            notes = run_as_it_flows(kind, {}, given, size, physical=(1.0, aspect)).notes
+            assert not notes, (stop, notes)
+    assert not kind.stops(values | {"keep_tiling": False}, aspect)  # type: ignore[misc]

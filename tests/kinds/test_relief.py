@@ -317,7 +317,9 @@ def test_materials_are_mixed_channel_by_channel() -> None:
     # A stain of colour alone leaves the height and the metal below it as they are; unless it is to lie even.
     assert np.array_equal(made["material"]["height"], grey)
     assert np.array_equal(made["material"]["metallic"], grey * 0)
-    even = compute("mix_materials", {"below": below, "above": above, "mask": mask}, size, absent="lies even")
+    even = compute(
+        "mix_materials", {"below": below, "above": above, "mask": mask}, size, absent_above="lies even"
+    )
     assert np.allclose(even["material"]["height"], grey + (0.5 - grey) * mask, atol=1e-6)
     kept = compute(
         "mix_materials", {"below": below, "above": above, "mask": mask}, size, mix_base_colour=False

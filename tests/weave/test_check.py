@@ -105,4 +105,4 @@ def test_every_broken_rule_is_listed_not_only_the_first() -> None:
 
 
 def test_a_file_of_this_version_says_so() -> None:
-    assert json.loads(encode_document(Document()))["version"] == "1.2"
+    assert json.loads(encode_document(Document()))["version"] == "1.3"

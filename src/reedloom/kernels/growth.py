@@ -143,7 +143,19 @@ def _short(way, around):  # type: ignore[no-untyped-def]
 
 @kernel
 def reach_out(first, count, us, vs, food, aspect, reach, gap):  # type: ignore[no-untyped-def]
-    """Let nodes from `first` to `count` eat what is near them and be the nearest to what is in reach."""
+    """Let new nodes eat what is near them and be the nearest to what is in reach.
+
+    Parameters
+    ----------
+    first, count : int
+        The new ones, and how many nodes there are.
+    us, vs : (n,) float64
+        All nodes, in widths.
+    food : Food
+        Changed.
+    aspect, reach, gap : float
+        As in `grow_tree`.
+    """
     at_u, at_v, near, away = food
     rows, columns = near.shape
     # Food lies anywhere within its cell.
@@ -170,7 +182,21 @@ def reach_out(first, count, us, vs, food, aspect, reach, gap):  # type: ignore[n
 
 @kernel
 def pull_nodes(food, us, vs, children, aspect, pull):  # type: ignore[no-untyped-def]
-    """Add to each node (n, 2) the unit ways to all food nearest to it; give up what it cannot come to."""
+    """Add up at each node the unit ways to all food nearest to it; give up what it cannot come to.
+
+    Parameters
+    ----------
+    food : Food
+        Changed.
+    us, vs : (n,) float64
+        The nodes, in widths.
+    children : (n,) int64
+        How many each has.
+    aspect : float
+        The tile's height in widths.
+    pull : (n, 2) float64
+        Added to.
+    """
     at_u, at_v, near, _ = food
     for j in range(near.shape[0]):
         for i in range(near.shape[1]):
@@ -234,7 +260,17 @@ def weigh(parent, weight, heir):  # type: ignore[no-untyped-def]
 
 @kernel
 def follow(begins, parent, heir, node, limb):  # type: ignore[no-untyped-def]
-    """Write each limb's nodes one after the other; returns how many corners there are."""
+    """Write each limb's nodes one after the other; returns how many corners there are.
+
+    Parameters
+    ----------
+    begins : (limbs,) int64
+        The first node of each after the one it leaves.
+    parent, heir : (n,) int64
+        The node before each, and its heaviest child; -1 for none.
+    node, limb : (m,) int64
+        Filled.
+    """
     at = 0
     for number in range(begins.shape[0]):
         n = begins[number]

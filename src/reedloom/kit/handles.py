@@ -1,4 +1,4 @@
-"""Where a node's values can be dragged on the tile: the centre of a form, the knots of its outline."""
+"""Where a node's values can be dragged on the tile: a form's centre and knots, a place, a direction."""
 
 from __future__ import annotations
 
@@ -84,13 +84,59 @@ class FormHandles:
         return (*self.centre, *(name for name in (self.size, self.turn) if name), *knots)
 
 
-def handles_of(form: FormHandles | None, values: Mapping[str, Any], aspect: float = 1.0) -> list[Handle]:
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A handle of a kind's own.
+
+    Attributes
+    ----------
+    name : str
+        "centre" or "rim", by which it is drawn.
+    parameters : tuple of str
+        What it sets.
+    at : callable
+        From the values and the tile's height in widths: where it is, in tiles.
+    moved : callable
+        From the values, the place (u, v) it is dragged to and the tile's height: what to set.
+    """
+
+    name: str
+    parameters: tuple[str, ...]
+    at: Callable[[Mapping[str, Any], float], tuple[float, float]]
+    moved: Callable[[Mapping[str, Any], float, float, float], dict[str, Any]]
+
+
+@dataclass(frozen=True, slots=True)
+class FreeHandles:
+    """Handles that are no form's.
+
+    Attributes
+    ----------
+    marks : tuple of Mark
+    of_place : bool
+        Whether the kind gives a place, and is moved by hand where something is drawn at it.
+    """
+
+    marks: tuple[Mark, ...]
+    of_place: bool = False
+
+    @property
+    def parameters(self) -> tuple[str, ...]:
+        """The names of all parameters it speaks of."""
+        return tuple(name for mark in self.marks for name in mark.parameters)
+
+
+def handles_of(
+    form: FormHandles | FreeHandles | None, values: Mapping[str, Any], aspect: float = 1.0
+) -> list[Handle]:
     """The handles of a node with these values, in the order in which they are drawn.
 
     aspect : the tile's height in widths, by which forms are measured.
     """
     if form is None:
         return []
+    if isinstance(form, FreeHandles):
+        return [_free_handle(mark, values, aspect) for mark in form.marks]
     across, down = form.centre
     middle = values[across] % 1, values[down] % 1
     found = [Handle("centre", *middle, lambda u, v: {across: u % 1, down: v % 1})]
@@ -101,6 +147,10 @@ def handles_of(form: FormHandles | None, values: Mapping[str, Any], aspect: floa
     if form.size or form.turn:
         found.append(_rim(form, values, middle, (c, s), aspect))
     return found
+
+
+def _free_handle(mark: Mark, values: Mapping[str, Any], aspect: float) -> Handle:
+    return Handle(mark.name, *mark.at(values, aspect), lambda u, v: mark.moved(values, u, v, aspect))
 
 
 def _knots(

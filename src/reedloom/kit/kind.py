@@ -11,9 +11,10 @@ from typing import TYPE_CHECKING, Any, TypeVar
 from reedloom.errors import ReedError, unknown
 from reedloom.kit.data import Material
 from reedloom.kit.families import FAMILIES
-from reedloom.kit.handles import FormHandles
+from reedloom.kit.handles import FormHandles, FreeHandles
 from reedloom.kit.parameters import Parameter, Seed
 from reedloom.kit.ports import Port
+from reedloom.kit.stops import Stops
 
 if TYPE_CHECKING:
     from reedloom.kit.context import Context
@@ -65,8 +66,10 @@ class Kind:
         Laws that cannot hold for the kind, each with the reason.
     shows_histogram : bool
         Whether the settings show the first input's histogram behind the values.
-    handles : FormHandles, optional
+    handles : FormHandles or FreeHandles, optional
         Which of its values can be dragged on the tile.
+    stops : callable, optional
+        At which values its sliders stop.
     changes : mapping of version to Change
         For every version after the first: what a weave of the version before is told, and how its values
         carry over.
@@ -92,7 +95,8 @@ class Kind:
     sample: Mapping[str, Any] = field(default_factory=dict)
     exempt: Mapping[str, str] = field(default_factory=dict)
     shows_histogram: bool = False
-    handles: FormHandles | None = None
+    handles: FormHandles | FreeHandles | None = None
+    stops: Stops | None = None
     changes: Mapping[int, Change] = field(default_factory=dict)
     earlier: tuple[Kind, ...] = ()
     missing: str = ""

@@ -20,6 +20,7 @@ from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, Data, SameAs
+from reedloom.kit.handles import FormHandles
 from reedloom.kit.kind import Kind
 from reedloom.kit.parameters import Length
 from reedloom.laws.breach import require
@@ -177,14 +178,18 @@ def _data_of(kind: Kind, output: str) -> Data:
 
 def _draws_a_form(kind: Kind) -> bool:
     needs_nothing = all(p.optional for p in kind.inputs)
-    return kind.handles is not None and needs_nothing and any(p.name == "wrapped" for p in kind.parameters)
+    return (
+        isinstance(kind.handles, FormHandles)
+        and needs_nothing
+        and any(p.name == "wrapped" for p in kind.parameters)
+    )
 
 
 def keeps_the_weight_of_thin_forms(kind: Kind) -> None:
     """A form thinner than a sample has on average what it has when it is drawn large."""
     if not _draws_a_form(kind):
         return
-    assert kind.handles is not None
+    assert isinstance(kind.handles, FormHandles)
     measures = [p for p in kind.parameters if isinstance(p, Length) and p.name not in kind.handles.centre]
     slight = [p.name for p in measures if p.default < 0.1]
     for names in (*([p.name] for p in measures), slight):
@@ -201,7 +206,7 @@ def draws_forms_in_widths(kind: Kind) -> None:
     """A form drawn once on a tile twice as high as wide is that drawn on a square one, not a longer one."""
     if not _draws_a_form(kind):
         return
-    assert kind.handles is not None
+    assert isinstance(kind.handles, FormHandles)
     size = 64
     for values in draws(kind, 5):
         alone = values | {"wrapped": False, kind.handles.centre[0]: 0.5, kind.handles.centre[1]: 0.5}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPen
@@ -11,7 +11,7 @@ from reedloom.desk.look.theme import theme
 from reedloom.desk.screen.scopes import value_edit
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import ReedError
-from reedloom.kit.handles import Handle, handles_of
+from reedloom.kit.handles import FreeHandles, Handle, handles_of
 
 NEAR = 9.0
 """How many pixels from a handle it can be taken."""
@@ -24,14 +24,44 @@ class FlatHandles:
         self.workplace = workplace
         self.held: int | None = None
 
-    def shown(self) -> list[Handle]:
-        """The handles there are now."""
+    def node(self) -> str | None:
+        """The node whose handles are shown: the selected one, or that which gives its place."""
         w = self.workplace
         node_id = w.selected_node
-        if node_id is None or all(end is None or end.node != w.flat_id(node_id) for end in w.pins.values()):
+        if node_id is None:
+            return None
+        place = w.graph.incoming(node_id).get("place")
+        if place is not None and not self._gives_place(node_id):
+            # Drawn at another place, a form is not where its values say; the place itself can be moved.
+            node_id = place.node
+            if not self._gives_place(node_id) or "place" in w.graph.incoming(node_id):
+                return None
+        seen = {w.on_board(end.node) for end in w.pins.values() if end is not None}
+        return (
+            node_id
+            if node_id in seen or (self._gives_place(node_id) and self._leads_to(node_id, seen))
+            else None
+        )
+
+    def _gives_place(self, node_id: str) -> bool:
+        handles = self.workplace.kinds.of(self.workplace.graph.nodes[node_id]).handles
+        return isinstance(handles, FreeHandles) and handles.of_place
+
+    def _leads_to(self, node_id: str, seen: Collection[str]) -> bool:
+        """Whether threads lead from a node to one that is looked at."""
+        graph, reached, todo = self.workplace.graph, {node_id}, [node_id]
+        while todo:
+            for thread in graph.followers(todo.pop()):
+                if thread.target.node not in reached:
+                    reached.add(thread.target.node)
+                    todo.append(thread.target.node)
+        return not reached.isdisjoint(seen)
+
+    def shown(self) -> list[Handle]:
+        """The handles there are now."""
+        w, node_id = self.workplace, self.node()
+        if node_id is None:
             return []
-        if "place" in w.graph.incoming(node_id):
-            return []  # drawn at another place, the form is not where its values say
         node = w.graph.nodes[node_id]
         values = w.flat.values(w.flat_id(node_id)) or w.kinds.values(node)
         return handles_of(w.kinds.of(node).handles, values, w.document.surface.aspect)
@@ -50,7 +80,7 @@ class FlatHandles:
     def drag(self, u: float, v: float, done: bool) -> None:
         """Move the held handle; a drag is one step of the history."""
         handles = self.shown()
-        node_id = self.workplace.selected_node
+        node_id = self.node()
         if self.held is None or node_id is None or self.held >= len(handles):
             return
         try:

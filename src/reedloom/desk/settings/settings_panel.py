@@ -35,6 +35,7 @@ from reedloom.desk.settings.tone_marks import ToneStrip
 from reedloom.desk.settings.try_strip import TryStrip
 from reedloom.errors import ReedError
 from reedloom.kit.parameters import Float, Parameter
+from reedloom.kit.stops import Stop, stop_at
 from reedloom.preview.encodings import Tones
 from reedloom.weave.edits import Edit, RenameNotch, SetDocument, SetFormula, SetNode
 from reedloom.weave.motifs import is_inlet, used_motif, uses_of
@@ -393,9 +394,29 @@ class SettingsPanel(QScrollArea):
 
     def _edit(self, name: str, value: Any) -> Edit:
         if self._shown is not None:
-            return value_edit(self.workplace, self._shown, {name: value})
+            stop = stop_at(self._stops().get(name, ()), value)
+            return value_edit(self.workplace, self._shown, {name: value, **(stop.also if stop else {})})
         surface = replace(self.workplace.session.recorded.surface, **{name: float(value)})
         return SetDocument(surface=surface, label="Set the tile's " + name)
+
+    def _stops(self) -> Mapping[str, tuple[Stop, ...]]:
+        """Where sliders of the node stop, with its values as they are."""
+        if self._shown is None or self._shown not in self.workplace.graph.nodes:
+            return {}
+        find = self.workplace.kinds.of(self.workplace.graph.nodes[self._shown]).stops
+        if find is None:
+            return {}
+        values = {name: self._value(name) for name in self.editors}
+        return find(values, self.workplace.document.surface.aspect)
+
+    def _show_stops(self) -> None:
+        stops = self._stops()
+        for name, editor in self.editors.items():
+            if isinstance(editor, NumberEditor):
+                found = stops.get(name, ())
+                editor.slider.stops = tuple(stop.value for stop in found)
+                here = stop_at(found, editor.slider.value)
+                set_tip(editor.slider, here.says if here else "")
 
     def _preview(self, name: str, value: Any) -> None:
         self._attempt(name, value, self.workplace.preview)
@@ -434,6 +455,7 @@ class SettingsPanel(QScrollArea):
             matters = editor.parameter.matters(values)
             for part in self._parts[name]:
                 part.setVisible(matters)
+        self._show_stops()
         self._refresh_driven(values)
         if self.series is not None:
             self.series.refresh()

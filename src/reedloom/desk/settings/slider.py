@@ -32,6 +32,8 @@ class Slider(QWidget):
         self.parameter = parameter
         self.value = float(parameter.default)
         self._start: tuple[float, float] | None = None
+        self.stops: tuple[float, ...] = ()
+        """Values at which it stops, in order; all others are passed over."""
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -48,7 +50,15 @@ class Slider(QWidget):
     def _legal(self, value: float) -> float:
         low, high = self.parameter.hard
         value = min(max(value, low), high)
+        if self.stops:
+            return min(self.stops, key=lambda stop: abs(stop - value))
         return float(round(value)) if self.parameter.is_whole else round(value, 6)
+
+    def _next_stop(self, way: float) -> float:
+        """The stop after the present value, or before it."""
+        if way > 0:
+            return min((stop for stop in self.stops if stop > self.value + 1e-6), default=self.value)
+        return max((stop for stop in self.stops if stop < self.value - 1e-6), default=self.value)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         t = theme()
@@ -69,6 +79,11 @@ class Slider(QWidget):
             track.left() + first * track.width(), track.top() + 2, (last - first) * track.width(), 4
         )
         painter.drawRoundedRect(fill, 2, 2)
+        painter.setBrush(t.colour("dim"))
+        for stop in self.stops:
+            if low <= stop <= high and high > low:
+                at = track.left() + (stop - low) / (high - low) * track.width()
+                painter.drawRect(QRectF(at - 0.5, track.bottom() + 1, 1, 3))
         x = track.left() + held * track.width()
         painter.setBrush(t.colour("text"))
         painter.drawRoundedRect(QRectF(x - 3, track.top() - 4, 6, 16), 3, 3)
@@ -113,7 +128,12 @@ class Slider(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in ARROWS:
             right, down = ARROWS[event.key()]
-            self.value = self._legal(self.value + (right - down) * nudge_step(self.parameter, event))
+            way = right - down
+            self.value = (
+                self._next_stop(way)
+                if self.stops
+                else self._legal(self.value + way * nudge_step(self.parameter, event))
+            )
             self.update()
             self.changed.emit(self.value)
         else:

@@ -3,12 +3,31 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
 
 from reedloom.kernels.horizon import cast_shadow_rows, shadow_steps
 from reedloom.kinds.height.height_parts import HEIGHT_IN, true_slope
 from reedloom.kit import GREY, Angle, Context, Float, Port, kind
+from reedloom.kit.handles import FreeHandles, Mark
+
+FARTHEST = 0.4
+"""How far from the tile's middle, in widths, the mark of a light on the horizon is."""
+
+
+def _stands(values: Mapping[str, Any], aspect: float) -> tuple[float, float]:
+    away = FARTHEST * (1 - min(max(values["elevation"], 0), 90) / 90)
+    turn = math.radians(values["direction"])
+    return 0.5 + away * math.cos(turn), 0.5 + away * math.sin(turn) / aspect
+
+
+def _moved(values: Mapping[str, Any], u: float, v: float, aspect: float) -> dict[str, Any]:
+    du, dv = u - 0.5, (v - 0.5) * aspect
+    up = 90 * (1 - min(math.hypot(du, dv) / FARTHEST, 1))
+    direction = math.degrees(math.atan2(dv, du)) if du or dv else values["direction"]
+    return {"direction": round(direction, 1), "elevation": round(max(up, 1.0), 1)}
 
 
 @kind(
@@ -30,6 +49,7 @@ from reedloom.kit import GREY, Angle, Context, Float, Port, kind
         Float("softness", 0.1, (0, 1), (0, 10), help="How soft the edges of shadows are."),
     ),
     synonyms=("shaded relief", "shadow", "sun", "hillshade", "lambert"),
+    handles=FreeHandles((Mark("rim", ("direction", "elevation"), _stands, _moved),)),
 )
 def light(
     context: Context, height: np.ndarray, *, direction: float, elevation: float, depth: float, softness: float

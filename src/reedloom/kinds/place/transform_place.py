@@ -5,6 +5,8 @@ from __future__ import annotations
 import cmath
 import itertools
 import math
+from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
 
@@ -24,6 +26,8 @@ from reedloom.kit import (
     kind,
     multiplies,
 )
+from reedloom.kit.handles import FreeHandles, Mark
+from reedloom.kit.stops import Stop
 
 
 def snap_turn_and_scale(turn: float, scale: float) -> complex:
@@ -52,6 +56,67 @@ def snap_lattice(context: Context, wanted: np.ndarray) -> np.ndarray:
             f"Turn and scale are snapped, to {turn + 0:.4g}° at the left, so that the tile closes."
         )
     return nearest
+
+
+MOST_STOPS = 6
+"""How many times smaller than the tile a drawing is at most at a stop."""
+RIM = 0.2
+"""How far from its middle, in widths, a drawing of scale 1 is taken to be turned and scaled by hand."""
+
+
+def closing_stops(values: Mapping[str, Any], aspect: float) -> dict[str, tuple[Stop, ...]]:
+    """The turns that close at the seam, each with the scale nearest to the present one, and their scales."""
+    if not values["keep_tiling"]:
+        return {}
+    reach = range(-MOST_STOPS, MOST_STOPS + 1)
+    closing = [complex(a, b) for a in reach for b in reach if 0 < math.hypot(a, b) <= MOST_STOPS]
+    closing = [z for z in closing if is_whole(z.imag * aspect) and is_whole(z.imag / aspect)]
+    shortest: dict[float, complex] = {}
+    for z in sorted(closing, key=abs):
+        shortest.setdefault(round(-math.degrees(cmath.phase(z)), 4) + 0.0, z)
+    turns = []
+    for turn, z in sorted(shortest.items()):
+        times = max(1, round(1 / max(values["scale"], 1e-3) / abs(z)))
+        scale = round(1 / (times * abs(z)), 6)
+        turns.append(Stop(turn, f"{turn:.4g}° at {scale:.3g}×", {"scale": scale}))
+    present = min(turns, key=lambda stop: abs((stop.value - values["turn"] + 180) % 360 - 180))
+    least = abs(shortest[present.value])
+    scales = [round(1 / (times * least), 6) for times in range(1, 1 + int(10 / least))]
+    also = {"turn": present.value}
+    return {
+        "turn": tuple(turns),
+        "scale": tuple(Stop(s, f"{s:.3g}× at {present.value:.4g}°", also) for s in reversed(scales)),
+    }
+
+
+def is_whole(number: float) -> bool:
+    """Whether a number is whole but for rounding."""
+    return abs(number - round(number)) < 1e-9
+
+
+def _centre(values: Mapping[str, Any], aspect: float) -> tuple[float, float]:
+    return values["pivot_u"] + values["offset_u"], values["pivot_v"] + values["offset_v"]
+
+
+def _moved(values: Mapping[str, Any], u: float, v: float, aspect: float) -> dict[str, Any]:
+    return {"offset_u": round(u - values["pivot_u"], 4), "offset_v": round(v - values["pivot_v"], 4)}
+
+
+def _rim(values: Mapping[str, Any], aspect: float) -> tuple[float, float]:
+    u, v = _centre(values, aspect)
+    way = cmath.rect(RIM * values["scale"], math.radians(values["turn"]))
+    return u + way.real, v + way.imag / aspect
+
+
+def _turned(values: Mapping[str, Any], u: float, v: float, aspect: float) -> dict[str, Any]:
+    """Turn and scale by hand; where they must close at the seam, at the nearest that do."""
+    from_u, from_v = _centre(values, aspect)
+    way = complex(u - from_u, (v - from_v) * aspect)
+    scale, turn = max(abs(way) / RIM, 0.01), math.degrees(cmath.phase(way))
+    if values["keep_tiling"] and aspect == 1:
+        z = snap_turn_and_scale(turn, scale)
+        turn, scale = -math.degrees(cmath.phase(z)) + 0.0, 1 / abs(z)
+    return {"turn": round(turn, 4), "scale": round(scale, 6)}
 
 
 @kind(
@@ -86,6 +151,14 @@ def snap_lattice(context: Context, wanted: np.ndarray) -> np.ndarray:
     exempt={"away": "turned point by point, a place a whole tile away is turned about another point"},
     synonyms=("rotate", "translate", "offset", "tile", "mapping"),
     sample={"turn": 45.0, "scale": 0.6},
+    handles=FreeHandles(
+        (
+            Mark("centre", ("offset_u", "offset_v"), _centre, _moved),
+            Mark("rim", ("turn", "scale"), _rim, _turned),
+        ),
+        of_place=True,
+    ),
+    stops=closing_stops,
 )
 def transform_place(
     context: Context,

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
 
@@ -23,6 +25,7 @@ from reedloom.kit import (
     ToneCurve,
     kind,
 )
+from reedloom.kit.handles import FreeHandles, Mark
 
 
 def snap_direction(angle: float, repeats: int, aspect: float) -> tuple[int, int]:
@@ -30,6 +33,34 @@ def snap_direction(angle: float, repeats: int, aspect: float) -> tuple[int, int]
     u = round(repeats * math.cos(math.radians(angle)))
     v = round(repeats * math.sin(math.radians(angle)) * aspect)
     return (u, v) if u or v else (1, 0)
+
+
+def _begins(values: Mapping[str, Any], aspect: float) -> tuple[float, float]:
+    """Where the first rise begins, straight from the tile's middle."""
+    u, v = snap_direction(values["angle"], values["repeats"], aspect)
+    square = u * u + (v / aspect) ** 2
+    t = ((u + v) / 2 + values["phase"] + 0.5) % 1 - 0.5
+    return 0.5 - t * u / square, 0.5 - t * v / aspect / aspect / square
+
+
+def _begun(values: Mapping[str, Any], u: float, v: float, aspect: float) -> dict[str, Any]:
+    across, down = snap_direction(values["angle"], values["repeats"], aspect)
+    return {"phase": round(-(u * across + v * down) % 1, 4)}
+
+
+def _ends(values: Mapping[str, Any], aspect: float) -> tuple[float, float]:
+    """Where the first rise ends."""
+    u, v = snap_direction(values["angle"], values["repeats"], aspect)
+    square = u * u + (v / aspect) ** 2
+    from_u, from_v = _begins(values, aspect)
+    return from_u + u / square, from_v + v / aspect / aspect / square
+
+
+def _ended(values: Mapping[str, Any], u: float, v: float, aspect: float) -> dict[str, Any]:
+    from_u, from_v = _begins(values, aspect)
+    du, dv = u - from_u, (v - from_v) * aspect
+    repeats = min(max(round(1 / max(math.hypot(du, dv), 1e-3)), 1), 1024)
+    return {"angle": round(math.degrees(math.atan2(dv, du)), 1), "repeats": repeats}
 
 
 @kind(
@@ -62,6 +93,9 @@ def snap_direction(angle: float, repeats: int, aspect: float) -> tuple[int, int]
     ),
     exempt={"tiles": "a rise falls back to 0 in one step, once per repeat, which may lie on the seam"},
     synonyms=("ramp", "stripes", "fade", "slope"),
+    handles=FreeHandles(
+        (Mark("centre", ("phase",), _begins, _begun), Mark("rim", ("angle", "repeats"), _ends, _ended))
+    ),
 )
 def linear_gradient(
     context: Context,
