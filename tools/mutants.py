@@ -257,6 +257,16 @@ MUTANTS = (
         "test_seeds_of_older_files_look_as_they_did_and_kinds_of_one_seed_are_independent",
     ),
     Mutant(
+        "a seam's line does not ask for joints", "kinds/filter/close_seams.py",
+        "* np.exp(np.float32(1.5 * joints) * rise)", "* np.exp(np.float32(0.0) * rise)",
+        "tests/kinds/test_ground.py::test_a_seam_runs_in_the_joints_between_stones",
+    ),
+    Mutant(
+        "stops are not those that close", "kinds/place/transform_place.py",
+        "is_whole(z.imag * aspect) and is_whole(z.imag / aspect)", "True",
+        "tests/kinds/test_handles.py",
+    ),
+    Mutant(
         "selecting asks for everything again", "desk/screen/workplace.py",
         "        if wish != self._wish:\n", "        if True:\n",
         "tests/desk/test_screen.py", fast=False,

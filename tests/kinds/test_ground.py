@@ -18,7 +18,9 @@ from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.combine.modes import MODES
+from reedloom.kinds.filter.close_seams import join_slopes, shares_along
 from reedloom.kinds.tone.ease import smooth_step
+from reedloom.kit.context import Context
 from reedloom.kit.formulas import LARGEST, FormulaError, read_formula
 from reedloom.kit.kind import own_seed
 from reedloom.laws.draws import make_inputs, run, smooth_map
@@ -435,7 +437,37 @@ def test_closing_seams_closes_them(way: str) -> None:
         steps = np.abs(np.diff(closed, axis=axis, append=closed.take([0], axis=axis))).mean(axis=1 - axis)
         assert steps[-1] <= 1.5 * np.median(steps)
     if way == "overlap":
-        assert np.array_equal(closed[50:78, 50:78], photo[50:78, 50:78]), "the middle stays as it was"
+        plain = compute("close_seams", {"map": photo}, (128, 128), way=way, blending="tones")
+        assert np.array_equal(plain[50:78, 50:78], photo[50:78, 50:78]), "the middle stays as it was"
+        # Joined by slopes, the middle keeps them, and light and dark on both sides of the line even out.
+        changed = (closed - photo)[50:78, 50:78]
+        assert np.abs(np.diff(changed, axis=1)).max() < 0.02 and np.ptp(changed) > 0.05
+        broad = [np.ptp(ndimage.uniform_filter(m, 21, mode="wrap")) for m in (closed, plain)]
+        assert broad[0] < 0.6 * broad[1]
+
+
+def test_a_seam_runs_in_the_joints_between_stones() -> None:
+    """Where the line goes, both pictures are low: measured on stones of many tones under uneven light."""
+    n, heights = 192, {0.0: [], 1.0: []}
+    for seed in range(3):
+        place = tile_places(n, n) * np.float32(0.37) + np.float32(0.3 * seed)
+        cells = compute("cellular_noise", {"place": place}, (n, n), cells=24, seed=seed)
+        stone = np.clip(cells["border"] * 3, 0, 1)
+        light = 0.6 + 0.5 * tile_places(n, n)[..., 0]
+        photo = ((0.35 + 0.6 * cells["random"]) * stone * light).astype(np.float32)
+        for joints, found in heights.items():
+            share, _ = shares_along(Context(n, n), photo, 1, 0.3, 0.004, np.zeros_like(photo), joints)
+            line = np.abs(np.diff(share, axis=1, append=share[:, :1]))
+            torn = np.maximum(stone, np.roll(stone, n // 2, axis=1))
+            found.append(float((line * torn).sum() / line.sum()))
+    assert np.mean(heights[1.0]) < 0.85 * np.mean(heights[0.0])
+
+
+def test_joined_slopes_are_those_of_a_map_that_already_tiles() -> None:
+    tiles = smooth_map(64, 48)
+    share = (np.arange(64) > 32).astype(np.float32) * np.ones((48, 1), np.float32)
+    joined = join_slopes(Context(64, 48), tiles, tiles, share)
+    assert np.abs(joined - tiles).max() < 1e-5
 
 
 # -- trying --------------------------------------------------------------------------------------------

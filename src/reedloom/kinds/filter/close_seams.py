@@ -7,22 +7,41 @@ import numpy as np
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.resize import resize_map
+from reedloom.kinds.filter.filter_parts import soften, taken
 from reedloom.kinds.noise.noise_parts import make_reader, sum_rows
 from reedloom.kinds.place.fold_place import zigzag
-from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Count, Float, Length, Port, Seed, kind
+from reedloom.kit import (
+    COLOUR,
+    GREY,
+    SAME_AS,
+    Change,
+    Choice,
+    Context,
+    Count,
+    Float,
+    Length,
+    Port,
+    Seed,
+    kind,
+)
 
 LEAST = 8
 """Samples across, below which there is no room for a line."""
-COARSE = 192
-"""Side of the small map in which the line of least difference is looked for."""
+COARSE, LONG = 192, 576
+"""Samples across and along the line of the small map in which it is looked for: it goes on to the side by at
+most one a row, so that more rows let it turn more sharply."""
+JOINT = 0.02
+"""The breadth of what a joint is compared with, in widths: what is darker than all that is around it."""
+
+SLOPES, TONES = "slopes", "tones"
 
 
 @kind(
     id="close_seams",
     label="Close seams",
     family="filter",
-    version=1,
-    purpose="Makes a picture tile: hides its seams along a line of least difference, or mirrors it.",
+    version=2,
+    purpose="Makes a picture tile: hides its seams along joints that it finds, or mirrors it.",
     inputs=(Port("map", GREY | COLOUR),),
     outputs=(Port("map", SAME_AS("map")),),
     parameters=(
@@ -43,7 +62,7 @@ COARSE = 192
         ),
         Length(
             "softness",
-            0.02,
+            0.01,
             (0, 0.2),
             (0, 0.45),
             help="Over what width one side passes into the other.",
@@ -51,10 +70,25 @@ COARSE = 192
         ),
         Float(
             "raggedness",
-            0.5,
+            0.0,
             (0, 1),
             (0, 4),
             help="How far a noise frays the line.",
+            shown_if={"way": "overlap"},
+        ),
+        Float(
+            "joints",
+            1.0,
+            (0, 1),
+            (0, 1),
+            help="How far the line keeps to what is darker than all around, so that stones stay whole.",
+            shown_if={"way": "overlap"},
+        ),
+        Choice(
+            "blending",
+            SLOPES,
+            (SLOPES, TONES),
+            help="Joins the slopes of both sides, so that light and dark even out, or only their tones.",
             shown_if={"way": "overlap"},
         ),
         Count("scale", 24, (4, 96), (1, 1024), help="How fine the fraying is.", shown_if={"way": "overlap"}),
@@ -64,6 +98,12 @@ COARSE = 192
         "metric": "the seam's border runs by chance over the whole tile",
         "shift": "where the seam of a picture lies is what matters here",
         "resolution": "at another size the line of least difference may run elsewhere",
+    },
+    changes={
+        2: Change(
+            "The line is looked for more finely; it can keep to joints, and join slopes, but not here.",
+            lambda values: {"raggedness": 0.5, "softness": 0.02, **values, "joints": 0.0, "blending": TONES},
+        )
     },
     synonyms=("make seamless", "tileable", "offset", "heal", "photo"),
 )
@@ -76,6 +116,8 @@ def close_seams(
     overlap: float,
     softness: float,
     raggedness: float,
+    joints: float,
+    blending: str,
     scale: int,
     seed: int,
 ) -> np.ndarray:
@@ -89,7 +131,10 @@ def close_seams(
         context.bands(lambda y0, y1: add(0.15 * overlap * raggedness, fray[y0:y1], y0, y1))
     result = map
     for axis in axes:
-        result = close_axis(context, result, axis, overlap, softness, fray)
+        if result.shape[axis] >= LEAST:
+            share, moved = shares_along(context, result, axis, overlap, softness, fray, joints)
+            join = join_slopes if blending == SLOPES else join_tones
+            result = join(context, result, moved, share)
     return result
 
 
@@ -105,58 +150,109 @@ def mirrored(map: np.ndarray, axes: tuple[int, ...]) -> np.ndarray:
     return np.ascontiguousarray(map, np.float32)
 
 
-def close_axis(
-    context: Context, map: np.ndarray, axis: int, overlap: float, softness: float, fray: np.ndarray
-) -> np.ndarray:
-    """Lay the map, moved by half its size, over its own seam, up to a line on both sides of it."""
+def shares_along(
+    context: Context,
+    map: np.ndarray,
+    axis: int,
+    overlap: float,
+    softness: float,
+    fray: np.ndarray,
+    joints: float,
+) -> tuple[np.ndarray, np.ndarray]:
+    """How much of the map, moved by half its size, lies over its own seam, up to a line on both sides of it.
+
+    Returns
+    -------
+    share : (H, W) float32, 0 to 1
+    moved : the moved map
+    """
     count, across = map.shape[axis], map.shape[1 - axis]
-    if count < LEAST:
-        return map
     context.stop.check()
     moved = np.roll(map, count // 2, axis=axis)
-    size = (min(map.shape[1], COARSE), min(map.shape[0], COARSE))
-    small = [resize_map(m, *size, check=context.stop.check) for m in (map, moved)]
-    difference = np.abs(small[0] - small[1])
-    difference = difference if difference.ndim == 2 else difference.sum(axis=2)
-    difference = difference if axis == 1 else difference.T
+    costs = costs_of(context, map, moved, joints)
+    costs = np.ascontiguousarray(costs if axis == 1 else costs.T)
+    costs = resize_map(costs, min(count, COARSE), min(3 * across, LONG), check=context.stop.check)
     lines = np.stack(
         [
             resize_map(least_line(strip, overlap)[:, None], 1, across)[:, 0]
-            for strip in (difference, difference[:, ::-1])
+            for strip in (costs, costs[:, ::-1])
         ]
     )
     soft = np.float32(max(softness, 1 / count))
-    out = np.empty(map.shape, np.float32)
-    deep = (*map.shape[:2], -1)
+    share = context.empty()
+    context.bands(lambda y0, y1: fill_shares(fray, lines, axis, soft, share, y0, y1))
+    return share, moved
 
-    def band(y0: int, y1: int) -> None:
-        lay_over(map.reshape(deep), moved.reshape(deep), fray, lines, axis, soft, out.reshape(deep), y0, y1)
 
-    context.bands(band, rows=len(map))
-    return out
+def costs_of(context: Context, first: np.ndarray, second: np.ndarray, joints: float) -> np.ndarray:
+    """What a line between two pictures costs at each place: little where they are alike, and in joints."""
+    deep = (*first.shape[:2], -1)
+    difference: np.ndarray = np.abs(first - second).reshape(deep).sum(axis=2)
+    if joints <= 0:
+        return difference
+    greys = [np.ascontiguousarray(picture.reshape(deep).mean(axis=2)) for picture in (first, second)]
+    rises = [soften(context, grey, JOINT / 8) - soften(context, grey, JOINT) for grey in greys]
+    usual, spread = (max(float(v), 1e-9) for v in (difference.mean(), rises[0].std()))
+    rise = np.clip(np.maximum(*rises) / np.float32(spread), -4, 4)
+    return (difference / np.float32(usual) + np.float32(0.1)) * np.exp(np.float32(1.5 * joints) * rise)
+
+
+def join_tones(context: Context, map: np.ndarray, moved: np.ndarray, share: np.ndarray) -> np.ndarray:
+    """The tones of both, each by its share."""
+    return taken(context, map, moved, 1.0, share)
+
+
+def join_slopes(context: Context, map: np.ndarray, moved: np.ndarray, share: np.ndarray) -> np.ndarray:
+    """The map whose slopes are those of both, each by its share, and whose mean is the first one's.
+
+    After P. Pérez and others, *Poisson image editing* (2003); around the tile it is solved exactly by the
+    spectrum.
+    """
+    height, width = share.shape
+    ku = np.cos(2 * np.pi * np.arange(width // 2 + 1) / width)
+    kv = np.cos(2 * np.pi * np.arange(height) / height)
+    waves = 2 * (ku[None] + kv[:, None]) - 4
+    waves[0, 0] = 1
+
+    def join(first: np.ndarray, second: np.ndarray) -> np.ndarray:
+        import scipy.fft
+
+        context.stop.check()
+        bend = np.zeros((height, width), np.float64)
+        for axis in (0, 1):
+            along = 0.5 * (share + np.roll(share, -1, axis))
+            slopes = [np.roll(part, -1, axis) - part for part in (first, second)]
+            slope = slopes[0] + along * (slopes[1] - slopes[0])
+            bend += slope - np.roll(slope, 1, axis)
+        context.stop.check()
+        spectrum = scipy.fft.rfft2(bend, workers=2) / waves
+        spectrum[0, 0] = float(first.mean(dtype=np.float64)) * height * width
+        return np.asarray(scipy.fft.irfft2(spectrum, s=(height, width), workers=2), np.float32)
+
+    if map.ndim == 2:
+        return join(map, moved)
+    return np.stack([join(map[..., c], moved[..., c]) for c in range(map.shape[2])], axis=-1)
 
 
 @kernel
-def lay_over(map, moved, fray, lines, axis, soft, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Lay a moved map over both ends of a map along an axis, up to lines.
+def fill_shares(fray, lines, axis, soft, out, y0, y1):  # type: ignore[no-untyped-def]
+    """How much of a moved map lies over both ends of a map along an axis, up to lines.
 
-    map, moved, out : (H, W, channels); fray : (H, W), how far each sample is shifted towards its line;
+    fray, out : (H, W), how far each sample is shifted towards its line, and what is filled;
     lines : (2, samples across the axis), where the line is from the axis's beginning and from its end, in
     shares of its length; soft : how wide one passes into the other.
     """
     half, one = np.float32(0.5), np.float32(1.0)
-    count = map.shape[axis]
+    count = out.shape[axis]
     for y in range(y0, y1):
-        for x in range(map.shape[1]):
+        for x in range(out.shape[1]):
             at, beside = (x, y) if axis == 1 else (y, x)
             u = np.float32(at + 0.5) / np.float32(count)
             away = min(u - lines[0, beside], one - u - lines[1, beside]) + fray[y, x]
             share = min(max(half - away / soft, np.float32(0.0)), one)
             if at in (0, count - 1):
                 share = one
-            share = share * share * (np.float32(3.0) - share - share)
-            for c in range(map.shape[2]):
-                out[y, x, c] = map[y, x, c] + share * (moved[y, x, c] - map[y, x, c])
+            out[y, x] = share * share * (np.float32(3.0) - share - share)
 
 
 def least_line(difference: np.ndarray, overlap: float) -> np.ndarray:

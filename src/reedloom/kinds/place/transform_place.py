@@ -50,7 +50,7 @@ def snap_lattice(context: Context, wanted: np.ndarray) -> np.ndarray:
     found = [np.array(m, float).reshape(2, 2) for m in itertools.product(*choices)]
     found = [m for m in found if abs(np.linalg.det(m)) > 0.5] or [np.eye(2)]
     nearest = min(found, key=lambda m: float((((m - wanted) * weight) ** 2).sum()))
-    if np.abs(nearest - wanted).max() > 1e-4:
+    if np.abs(nearest - wanted).max() > 1e-3:
         turn = math.degrees(math.atan2(-nearest[1, 0] * context.aspect, nearest[0, 0]))
         context.report(
             f"Turn and scale are snapped, to {turn + 0:.4g}° at the left, so that the tile closes."
@@ -58,7 +58,7 @@ def snap_lattice(context: Context, wanted: np.ndarray) -> np.ndarray:
     return nearest
 
 
-MOST_STOPS = 6
+MOST_STOPS = 5
 """How many times smaller than the tile a drawing is at most at a stop."""
 RIM = 0.2
 """How far from its middle, in widths, a drawing of scale 1 is taken to be turned and scaled by hand."""
@@ -77,11 +77,11 @@ def closing_stops(values: Mapping[str, Any], aspect: float) -> dict[str, tuple[S
     turns = []
     for turn, z in sorted(shortest.items()):
         times = max(1, round(1 / max(values["scale"], 1e-3) / abs(z)))
-        scale = round(1 / (times * abs(z)), 6)
+        scale = round(1 / (times * abs(z)), 5)
         turns.append(Stop(turn, f"{turn:.4g}° at {scale:.3g}×", {"scale": scale}))
     present = min(turns, key=lambda stop: abs((stop.value - values["turn"] + 180) % 360 - 180))
     least = abs(shortest[present.value])
-    scales = [round(1 / (times * least), 6) for times in range(1, 1 + int(10 / least))]
+    scales = [round(1 / (times * least), 5) for times in range(1, 1 + int(10 / least))]
     also = {"turn": present.value}
     return {
         "turn": tuple(turns),
@@ -116,7 +116,7 @@ def _turned(values: Mapping[str, Any], u: float, v: float, aspect: float) -> dic
     if values["keep_tiling"] and aspect == 1:
         z = snap_turn_and_scale(turn, scale)
         turn, scale = -math.degrees(cmath.phase(z)) + 0.0, 1 / abs(z)
-    return {"turn": round(turn, 4), "scale": round(scale, 6)}
+    return {"turn": round(turn, 4), "scale": round(scale, 5)}
 
 
 @kind(
@@ -179,7 +179,7 @@ def transform_place(
     z, aspect = cmath.rect(1 / scale, -math.radians(turn)), context.aspect
     if keep_tiling and aspect == 1:
         wanted, z = z, snap_turn_and_scale(turn, scale)
-        if abs(z - wanted) > 1e-4:
+        if abs(z - wanted) > 1e-3:
             context.report(
                 f"Turn and scale are snapped to {-math.degrees(cmath.phase(z)) + 0:.4g}° and "
                 f"{1 / abs(z):.4g} so that the tile closes."
