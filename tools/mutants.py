@@ -267,6 +267,11 @@ MUTANTS = (
         "tests/kinds/test_handles.py",
     ),
     Mutant(
+        "corners whole tiles apart differ", "kernels/turned.py",
+        "stands_j = j + across * h * b - down", "stands_j = j - down",
+        "tests/kernels/test_turned.py",
+    ),
+    Mutant(
         "selecting asks for everything again", "desk/screen/workplace.py",
         "        if wish != self._wish:\n", "        if True:\n",
         "tests/desk/test_screen.py", fast=False,

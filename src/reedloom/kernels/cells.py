@@ -16,6 +16,7 @@ import numpy as np
 from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.runs import locate, row_cells, run_end
+from reedloom.kernels.turned import Cosets
 
 RING = 3
 """Wrapped cells kept around the lattice, so that the search needs no wrapping of its own."""
@@ -26,13 +27,17 @@ CELL_LIMIT = 1024
 EUCLID, MANHATTAN, CHEBYSHEV, MINKOWSKI = range(4)
 
 
-def cell_points(seed: int, columns: int, rows: int, jitter: float) -> np.ndarray:
+def cell_points(
+    seed: int, columns: int, rows: int, jitter: float, cosets: Cosets | None = None
+) -> np.ndarray:
     """Where the point of each cell lies in it, the cell's random value, and which way it circles.
 
     Parameters
     ----------
     jitter : float
         From 0, points in the middle of their cells, to 1, anywhere in them.
+    cosets : Cosets, optional
+        Of cells that are turned; columns and rows are those of its whole period.
 
     Returns
     -------
@@ -41,10 +46,13 @@ def cell_points(seed: int, columns: int, rows: int, jitter: float) -> np.ndarray
         which the point circles as noise evolves, and column + row × columns; wrapped copies around the edge.
     """
 
-    def numbers(first: int, n: int) -> Iterable[np.ndarray]:
-        yield np.arange(first * columns, (first + n) * columns, dtype=np.float32).reshape(n, columns)
+    def straight(columns: int, rows: int) -> np.ndarray:
+        def numbers(first: int, n: int) -> Iterable[np.ndarray]:
+            yield np.arange(first * columns, (first + n) * columns, dtype=np.float32).reshape(n, columns)
 
-    return lay_cells(seed, columns, rows, jitter, RING, 1, numbers)
+        return lay_cells(seed, columns, rows, jitter, RING, 1, numbers)
+
+    return straight(columns, rows) if cosets is None else cosets.laid(straight, RING)
 
 
 def lay_cells(

@@ -67,7 +67,8 @@ class Scatter:
         still = None if isinstance(reader.evolution, np.ndarray) else swings(reader.evolution)
         cells = reader.per_width(self.columns, self.rows)
         # Loops measure edges by the way with more cells; on a tile that is not square that is not a width.
-        share = np.float32(cells / max(self.columns, self.rows))
+        whole = 1 if reader.cosets is None else reader.cosets.times
+        share = np.float32(cells / (whole * max(self.columns, self.rows)))
 
         def add(amount: float, out: np.ndarray, band: Band) -> None:
             found = np.empty_like(out)

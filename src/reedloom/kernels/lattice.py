@@ -22,6 +22,7 @@ from reedloom.kernels.lanes import LANES
 from reedloom.kernels.lattice_lanes import add_corners
 from reedloom.kernels.places import FINE, reads_of, way
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
+from reedloom.kernels.turned import Cosets
 
 GRADIENT_DEVIATION = 0.2520
 """Standard deviation of one octave of gradient noise (measured, in lattice units)."""
@@ -57,6 +58,8 @@ class Lattice:
         Value noise rather than gradient noise.
     fade : int
         One of FADES.
+    cosets : Cosets, optional
+        Which corners are the same, of a lattice that is turned.
     """
 
     seed: int
@@ -65,9 +68,18 @@ class Lattice:
     shift: tuple[float, float]
     is_value: bool
     fade: int = 0
+    cosets: Cosets | None = None
 
     @classmethod
-    def of(cls, seed: int, columns: int, rows: int, is_value: bool = False, fade: int = 0) -> Lattice:
+    def of(
+        cls,
+        seed: int,
+        columns: int,
+        rows: int,
+        is_value: bool = False,
+        fade: int = 0,
+        cosets: Cosets | None = None,
+    ) -> Lattice:
         """Random corners.
 
         Gradients turn once, twice, or back while evolution goes from 0 to 1; values swing once or
@@ -81,16 +93,21 @@ class Lattice:
             Cells, from 1 up.
         fade : int
             One of FADES.
+        cosets : Cosets, optional
+            Of a turned lattice; columns and rows are those of its whole period.
         """
         shift = (hash_seed(seed, 101) / 2**31, hash_seed(seed, 202) / 2**31)
-        return cls(seed, columns, rows, shift, is_value, fade)
+        return cls(seed, columns, rows, shift, is_value, fade, cosets)
 
     @property
     def phases(self) -> np.ndarray:
         """Each corner's phase (0..1), and how often it turns: (rows, columns, 2) float32, TABLE at most."""
-        return _phases(self.seed, *self._table(), self.is_value)
+        return _phases(self.seed, *self._table(), self.is_value, self.cosets and self.cosets.table())
 
     def _table(self) -> tuple[int, int]:
+        if self.cosets is not None:
+            table = self.cosets.table()
+            return table.columns, table.rows
         return min(self.columns, TABLE), min(self.rows, TABLE)
 
     def moved(self, u: float, v: float) -> Lattice:
@@ -108,7 +125,8 @@ class Lattice:
         -------
         (rows + 1, columns + 1, 1) float32 values, or (rows + 1, columns + 1, 2) float32 slopes in u and v
         """
-        return _planes(self.seed, *self._table(), self.is_value, evolution % 1.0)
+        turned = self.cosets and self.cosets.table()
+        return _planes(self.seed, *self._table(), self.is_value, evolution % 1.0, turned)
 
     def corners(self, evolution: float | None) -> Corners:
         """For the loops: planes after so much evolution, or phases where each sample has its own."""
@@ -117,9 +135,9 @@ class Lattice:
 
 
 @kept_few(KEPT)
-def _phases(seed: int, columns: int, rows: int, is_value: bool) -> np.ndarray:
+def _phases(seed: int, columns: int, rows: int, is_value: bool, cosets: Cosets | None) -> np.ndarray:
     """Each corner's phase, and how often it turns: (rows, columns, 2) float32."""
-    bits = hash_lattice(seed, columns, rows)
+    bits = hash_lattice(seed, columns, rows) if cosets is None else cosets.bits(seed)
     phases = np.empty((rows, columns, 2), np.float32)
     choices = [1.0, 2.0, -1.0, -2.0] if is_value else [-2.0, -1.0, 1.0, 2.0]
     fill_phases(bits, np.array(choices, np.float32), phases)
@@ -137,10 +155,12 @@ def fill_phases(bits, choices, phases):  # type: ignore[no-untyped-def]
 
 
 @kept_few(KEPT)
-def _planes(seed: int, columns: int, rows: int, is_value: bool, evolution: float) -> np.ndarray:
+def _planes(
+    seed: int, columns: int, rows: int, is_value: bool, evolution: float, cosets: Cosets | None
+) -> np.ndarray:
     """See `Lattice.planes`."""
     planes = np.empty((rows + 1, columns + 1, 1 if is_value else 2), np.float32)
-    phases = _phases(seed, columns, rows, is_value)
+    phases = _phases(seed, columns, rows, is_value, cosets)
     (fill_values if is_value else fill_slopes)(phases, np.float32(evolution), planes[:rows, :columns])
     planes[rows, :columns] = planes[0, :columns]
     planes[:, columns] = planes[:, 0]

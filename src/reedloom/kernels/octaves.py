@@ -30,6 +30,7 @@ from reedloom.kernels.lattice import (
     octave_weight,
 )
 from reedloom.kernels.places import FINE, count_reads, measure_footprint, spread_places, tile_places
+from reedloom.kernels.turned import Cosets
 
 AddRows = Callable[[float, np.ndarray, int, int], None]
 """``add(amount, out, y0, y1)``: add rows y0..y1 of an octave, times amount, to the band ``out``."""
@@ -44,6 +45,8 @@ FAINT = 0.03
 
 DEVIATIONS = {"gradient": GRADIENT_DEVIATION, "value": VALUE_DEVIATION, "cellular": 0.245}
 """Standard deviation of one octave of each basis (measured)."""
+CREASED = 1.6
+"""How many times finer than a cell the creases between cells are."""
 CELLULAR_MEAN = 0.48
 """Mean distance to the nearest point, in cell widths (measured with full jitter)."""
 
@@ -87,6 +90,8 @@ class Reader:
         Moves the tile's own grid, in tiles; lattice noise only.
     aspect : float
         The tile's height in widths.
+    cosets : Cosets, optional
+        Of lattices that are turned, among whose corners the places then are; cells are told in its own.
     """
 
     width: int
@@ -96,6 +101,7 @@ class Reader:
     footprint: np.ndarray
     offset: tuple[float, float] = (0.0, 0.0)
     aspect: float = 1.0
+    cosets: Cosets | None = None
 
     @classmethod
     def over(
@@ -106,6 +112,7 @@ class Reader:
         evolution: float | np.ndarray,
         bands: Callable[..., None],
         aspect: float = 1.0,
+        cosets: Cosets | None = None,
     ) -> Reader:
         """A reader with its footprint measured, band by band.
 
@@ -119,9 +126,11 @@ class Reader:
             Runs band functions to the end.
         aspect : float
             The tile's height in widths.
+        cosets : Cosets, optional
+            Of lattices that are turned.
         """
         sample = max(1 / width, aspect / height)
-        if place is None and isinstance(evolution, float):
+        if place is None and isinstance(evolution, float) and cosets is None:
             whole = np.full((1, 1), sample, np.float32)
             return cls(width, height, None, evolution, whole, aspect=aspect)
         if place is None:
@@ -129,10 +138,14 @@ class Reader:
             footprint = np.full((height, width), sample, np.float32)
         else:
             footprint = measure_footprint(place, bands, aspect)
-        return cls(width, height, place, evolution, footprint, aspect=aspect)
+        if cosets is not None:  # among whose corners a width is as long in both directions
+            place, footprint, aspect = cosets.places(place), footprint * np.float32(cosets.width), 1.0
+        return cls(width, height, place, evolution, footprint, aspect=aspect, cosets=cosets)
 
     def per_width(self, columns: int, rows: int) -> float:
         """The cells of a lattice in one width of the tile, the way where there are more."""
+        if self.cosets is not None:
+            columns, rows = columns * self.cosets.times, rows * self.cosets.times
         return max(columns, rows / self.aspect)
 
     @property
@@ -159,9 +172,13 @@ class Reader:
         -------
         a function ``add(amount, out, y0, y1)`` that adds it to rows
         """
+        cosets = None if self.cosets is None else self.cosets.finer(columns)
+        if cosets is not None:
+            columns, rows = cosets.g, cosets.h
         if name == "cellular":
-            return self.split_where_fine(self._cellular(seed, columns, rows), columns, rows)
-        add, spread = self._lattice(Lattice.of(seed, columns, rows, name == "value", fade))
+            return self.split_where_fine(self._cellular(seed, columns, rows, cosets), columns, rows, CREASED)
+        whole = (columns, rows) if cosets is None else (cosets.columns, cosets.rows)
+        add, spread = self._lattice(Lattice.of(seed, *whole, name == "value", fade, cosets))
         return self.split_where_fine(add, columns, rows, spread=spread)
 
     def split_where_fine(
@@ -185,7 +202,10 @@ class Reader:
         a function ``add(amount, out, y0, y1)``; see `basis`
         """
         cells = self.per_width(columns, rows)
-        fineness = Fineness(columns * detail, rows * detail, cells * detail, LIMIT * 2**MOST_SPLITS / cells)
+        whole = 1 if self.cosets is None else self.cosets.times
+        fineness = Fineness(
+            columns * whole * detail, rows * whole * detail, cells * detail, LIMIT * 2**MOST_SPLITS / cells
+        )
 
         def add_rows(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
             band = Band.of(self, y0, y1)
@@ -200,7 +220,9 @@ class Reader:
 
     def _lattice(self, lattice: Lattice) -> tuple[AddBand, AddSpread | None]:
         """How bands are added, read once; and in one pass however often, at given places that stand still."""
-        finest = self.per_width(lattice.columns, lattice.rows)
+        turned = lattice.cosets
+        counts = (lattice.columns, lattice.rows) if turned is None else (turned.g, turned.h)
+        finest = self.per_width(*counts)
         if isinstance(self.evolution, np.ndarray):
             turning = lattice.corners(None)
 
@@ -240,14 +262,17 @@ class Reader:
 
         return add_gridded, None
 
-    def _cellular(self, seed: int, columns: int, rows: int) -> AddBand:
-        if max(columns, rows) > CELL_LIMIT:
+    def _cellular(self, seed: int, columns: int, rows: int, cosets: Cosets | None) -> AddBand:
+        table = None if cosets is None else cosets.table()
+        whole = (columns, rows) if table is None else (table.columns, table.rows)
+        repeats = 1 if cosets is None or table is None else cosets.g // table.g
+        if max(whole) > CELL_LIMIT:
             return lambda amount, out, band: None
-        cells = Cells(cell_points(seed, columns, rows, 1.0), np.float32(1), EUCLID, np.float32(2))
+        cells = Cells(cell_points(seed, *whole, 1.0, table), np.float32(1), EUCLID, np.float32(2))
         still = None if isinstance(self.evolution, np.ndarray) else swings(self.evolution)
 
         def add(amount: float, out: np.ndarray, band: Band) -> None:
-            place = band.places()
+            place = band.places() if repeats == 1 else band.places() * np.float32(repeats)
             found = np.empty((8, *out.shape), np.float32)
             swing = swings(band.evolution) if still is None and band.evolution is not None else still
             cell_rows(cells, place, swing, False, found, 0, len(out))

@@ -251,8 +251,8 @@ def reads_of(place, y, x, reach, columns, rows, finest, limit):  # type: ignore[
         return 0, 1, 1
     across_u, along_u = way(place, y, x, 0)
     across_v, along_v = way(place, y, x, 1)
-    across = _halvings(np.float32(max(abs(across_u) * columns, abs(across_v) * rows)))
-    along = _halvings(np.float32(max(abs(along_u) * columns, abs(along_v) * rows)))
+    across = _halvings(np.float32(math.hypot(across_u * columns, across_v * rows)))
+    along = _halvings(np.float32(math.hypot(along_u * columns, along_v * rows)))
     return splits, 1 << min(across, splits), 1 << min(along, splits)
 
 

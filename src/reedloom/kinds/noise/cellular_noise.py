@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -17,7 +18,7 @@ from reedloom.kernels.cells import (
     cell_rows,
     swings,
 )
-from reedloom.kernels.fractals import Octave, plan_octaves
+from reedloom.kernels.fractals import Octave
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import FAINT, average_fours, clear_share
 from reedloom.kernels.places import FINE, measure_footprint, split_places, tile_places
@@ -26,10 +27,14 @@ from reedloom.kinds.noise.noise_parts import (
     EVOLUTION_MAP,
     PLACE,
     SEED,
+    TURN,
     cells_across,
-    cells_of,
     octave_parameters,
+    octaves_of,
+    turned_lattice,
+    turning_stops,
 )
+from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import GREY, ISLANDS, VECTOR, Choice, Context, Float, Port, Role, kind
 
 METRICS = {"Euclid": EUCLID, "Manhattan": MANHATTAN, "Chebyshev": CHEBYSHEV, "Minkowski": MINKOWSKI}
@@ -90,7 +95,9 @@ PER_CELL = "each cell has a place of its own, which jumps from cell to cell and 
         Float("gain", 0.5, (0, 1), (0, 4), help="How strong each finer octave of the distances is."),
         SEED,
         EVOLUTION,
+        TURN,
     ),
+    stops=turning_stops,
     synonyms=("worley", "voronoi", "cells", "cracks", "stones", "scales"),
 )
 def cellular_noise(
@@ -108,14 +115,28 @@ def cellular_noise(
     gain: float,
     seed: int,
     evolution: float,
+    turn: float,
 ) -> dict[str, np.ndarray]:
+    cosets = turned_lattice(context, turn, cells, cells_down, CELL_LIMIT)
+    place = place if cosets is None else places_of(context, place)
     footprint = None if place is None else measure_footprint(place, context.bands, context.aspect)
-    plan = plan_octaves(cells_of(context, cells, cells_down), octaves, lacunarity, gain)
+    aspect = context.aspect
+    if cosets is not None and place is not None and footprint is not None:
+        # Among turned cells a width is as long in both directions.
+        place, footprint, aspect = cosets.places(place), footprint * np.float32(cosets.width), 1.0
+    plan = octaves_of(context, cosets, cells, cells_down, octaves, lacunarity, gain)
     layers = []
+    turned = [None if cosets is None else cosets.finer(octave.columns) for octave in plan]
+    plan = tuple(
+        octave if c is None else replace(octave, columns=c.columns, rows=c.rows)
+        for octave, c in zip(plan, turned, strict=True)
+    )
     for number, octave in enumerate(plan):
         fits = max(octave.columns, octave.rows) <= CELL_LIMIT
         octave_seed = hash_seed(seed, number) if number else seed
-        points = cell_points(octave_seed, octave.columns, octave.rows, jitter) if fits else None
+        points = (
+            cell_points(octave_seed, octave.columns, octave.rows, jitter, turned[number]) if fits else None
+        )
         layers.append((octave, points))
     total = sum(o.amplitude * o.share for o in plan)
     outputs = {name: context.empty(2 if name.startswith("cell_") else 1) for name in sorted(context.wanted)}
@@ -124,9 +145,7 @@ def cellular_noise(
             outputs[name][...] = 0
     want_border = bool({"border", "random"} & context.wanted)
 
-    finest = max(
-        max(o.columns, o.rows / context.aspect) for o in plan if o.amplitude * o.share > FAINT * total
-    )
+    finest = max(max(o.columns, o.rows / aspect) for o in plan if o.amplitude * o.share > FAINT * total)
     fine = footprint_of(context, footprint) * finest > FINE
 
     # Each cell is known by its random value: its rank among all of them is its number.
@@ -165,7 +184,8 @@ def cellular_noise(
                 rows["id"][...] = np.searchsorted(ranks, found[3]) + 1
             if number == 0 and "cell_centre" in rows:
                 size = np.array([octave.columns, octave.rows], np.float32)
-                rows["cell_centre"][...] = (places - np.stack([found[5], found[6]], axis=-1) / size) % 1
+                centre = places - np.stack([found[5], found[6]], axis=-1) / size
+                rows["cell_centre"][...] = (centre if cosets is None else cosets.places_back(centre)) % 1
 
     context.bands(band, band_rows=16)
     if "id" in outputs:

@@ -8,20 +8,23 @@ from collections.abc import Iterator
 import numpy as np
 
 from reedloom.kernels.cells import lay_cells
-from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.grains import RING, TABLE, Scatter, facet_rows
 from reedloom.kernels.hashing import Check, hash_seed, unit_lattice
+from reedloom.kernels.turned import Cosets
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
     GAIN,
     PLACE,
     SEED,
+    TURN,
     cells_across,
-    cells_of,
     make_reader,
     octave_parameters,
+    octaves_of,
     scatter_map,
+    turned_lattice,
+    turning_stops,
 )
 from reedloom.kit import GREY, Context, Count, Float, Port, kind
 
@@ -47,7 +50,9 @@ REACH = 0.95
         GAIN,
         SEED,
         EVOLUTION,
+        TURN,
     ),
+    stops=turning_stops,
     synonyms=("crystal", "planes", "rock", "low poly", "chiselled", "flint"),
 )
 def facet_noise(
@@ -66,19 +71,38 @@ def facet_noise(
     gain: float,
     seed: int,
     evolution: float,
+    turn: float,
 ) -> np.ndarray:
-    reader = make_reader(context, place, evolution_map, evolution)
-    plan = plan_octaves(cells_of(context, cells, cells_down), octaves, lacunarity, gain)
+    cosets = turned_lattice(context, turn, cells, cells_down)
+    reader = make_reader(context, place, evolution_map, evolution, cosets)
+    plan = octaves_of(context, cosets, cells, cells_down, octaves, lacunarity, gain)
     total = sum(o.amplitude * o.share for o in plan)
     layers = []
     for number, octave in enumerate(plan):
         if max(octave.columns, octave.rows) <= TABLE:
-            shape = (octave.columns, octave.rows)
-            octave_seed = hash_seed(seed, number)
-            table = facet_table(octave_seed, *shape, sides, jitter, unevenness, context.stop.check)
+            turned = None if cosets is None else cosets.finer(octave.columns)
+            shape = (octave.columns, octave.rows) if turned is None else (turned.g, turned.h)
+            table = laid_facets(context, hash_seed(seed, number), shape, sides, jitter, unevenness, turned)
             share = octave.amplitude * octave.share / max(total, 1e-9) / REACH
             layers.append((facets(table, *shape, sides, sharpness), -share))
     return scatter_map(context, reader, layers, 1.0)
+
+
+def laid_facets(
+    context: Context,
+    seed: int,
+    shape: tuple[int, int],
+    sides: int,
+    jitter: float,
+    unevenness: float,
+    cosets: Cosets | None,
+) -> np.ndarray:
+    """The table of one octave, turned or straight."""
+
+    def straight(columns: int, rows: int) -> np.ndarray:
+        return facet_table(seed, columns, rows, sides, jitter, unevenness, context.stop.check)
+
+    return straight(*shape) if cosets is None else cosets.laid(straight, RING)
 
 
 def facets(table: np.ndarray, columns: int, rows: int, sides: int, sharpness: float) -> Scatter:

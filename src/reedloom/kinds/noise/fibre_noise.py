@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 
@@ -11,15 +13,19 @@ from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.grains import RING, TABLE, Scatter, fibre_rows
 from reedloom.kernels.hashing import Check, hash_seed, unit_lattice
 from reedloom.kernels.octaves import AddRows, Reader
+from reedloom.kernels.turned import Cosets
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
     PLACE,
     SEED,
+    TURN,
     cells_of,
     make_reader,
     scatter_map,
     sum_rows,
+    turned_lattice,
+    turning_stops,
 )
 from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import GREY, Change, Context, Count, Float, Port, kind
@@ -74,7 +80,9 @@ from reedloom.kit import GREY, Change, Context, Count, Float, Port, kind
         Count("layers", 2, (1, 4), (1, 4), help="Fibres laid over one another."),
         SEED,
         EVOLUTION,
+        TURN,
     ),
+    stops=turning_stops,
     changes={
         2: Change(
             "Fibres that wander are averaged over all that a sample covers: small maps differ slightly."
@@ -99,7 +107,9 @@ def fibre_noise(
     layers: int,
     seed: int,
     evolution: float,
+    turn: float,
 ) -> np.ndarray:
+    cosets = turned_lattice(context, turn, along, across)
     plan = plan_octaves(cells_of(context, waves), 2.0, 2.0, 0.4)
 
     def wander(reader: Reader) -> AddRows:
@@ -110,12 +120,21 @@ def fibre_noise(
         add = wander(make_reader(context, place, None, 0.0))
         where, moved = places_of(context, place).copy(), context.full(0.0)
         context.bands(lambda y0, y1: add(1.0, moved[y0:y1], y0, y1))
-        where[..., 1] += moved
-    reader = make_reader(context, where, evolution_map, evolution)
-    tables = [
-        fibre_table(
-            hash_seed(seed, layer), along, across, length, thickness, unevenness, slant, context.stop.check
+        way = (0.0, 1.0) if cosets is None else aside(cosets)
+        for axis in (0, 1):
+            where[..., axis] += moved * np.float32(way[axis])
+    reader = make_reader(context, where, evolution_map, evolution, cosets)
+    if cosets is not None:
+        along, across = cosets.g, cosets.h
+
+    def straight(layer: int, columns: int, rows: int) -> np.ndarray:
+        layer_seed = hash_seed(seed, layer)
+        return fibre_table(
+            layer_seed, columns, rows, length, thickness, unevenness, slant, context.stop.check
         )
+
+    tables = [
+        straight(layer, along, across) if cosets is None else cosets.laid(partial(straight, layer), RING)
         for layer in range(layers)
     ]
 
@@ -128,6 +147,12 @@ def fibre_noise(
 
     scatter = Scatter.of(fill, along, across, 0.8 / thickness)
     return scatter_map(context, reader, [(scatter, 1.0)], 0.0)
+
+
+def aside(cosets: Cosets) -> tuple[float, float]:
+    """The way across turned fibres, in tiles, as long as from the top of a tile to its bottom."""
+    length = math.hypot(cosets.a, cosets.b)
+    return -cosets.b / length * cosets.p / cosets.q, cosets.a / length
 
 
 def fibre_table(

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.fractals import FOLDED, SUMS, Octave, SumState, add_octave, plan_octaves
+from reedloom.kernels.fractals import FOLDED, SUMS, Octave, SumState, add_octave
 from reedloom.kernels.hashing import hash_seed, unit_lattice
 from reedloom.kernels.octaves import DEVIATIONS, Reader
 from reedloom.kinds.noise.noise_parts import (
@@ -18,10 +18,13 @@ from reedloom.kinds.noise.noise_parts import (
     PLACE,
     SEED,
     SIGNED,
+    TURN,
     cells_across,
-    cells_of,
     make_reader,
     octave_parameters,
+    octaves_of,
+    turned_lattice,
+    turning_stops,
 )
 from reedloom.kit import GREY, Change, Choice, Context, Float, Port, kind
 
@@ -157,7 +160,9 @@ def as_it_was(values: Mapping[str, Any]) -> dict[str, Any]:
         SEED,
         EVOLUTION,
         SIGNED,
+        TURN,
     ),
+    stops=turning_stops,
     synonyms=("ridged", "turbulence", "billow", "multifractal", "terrain", "rock"),
     sample={"sum": "ridged multifractal"},
     changes={
@@ -185,11 +190,13 @@ def fractal_noise(
     seed: int,
     evolution: float,
     signed: bool,
+    turn: float,
 ) -> np.ndarray:
-    reader = make_reader(context, place, evolution_map, evolution)
+    cosets = turned_lattice(context, turn, cells, cells_down)
+    reader = make_reader(context, place, evolution_map, evolution, cosets)
     if falloff == "Hurst exponent":
         gain = min(4.0, max(lacunarity, 1e-3) ** -hurst_exponent)
-    plan = plan_octaves(cells_of(context, cells, cells_down), octaves, lacunarity, gain)
+    plan = octaves_of(context, cosets, cells, cells_down, octaves, lacunarity, gain)
     low, high = measure_range(sum, plan, offset, ridge_gain, character)
     spread = UNIT_SPREAD * boldness(sum, character) / DEVIATIONS[basis]
     scale = contrast * (2 if signed else 1) / (high - low)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.fractals import plan_octaves
 from reedloom.kinds.noise.noise_parts import (
     CONTRAST,
     EVOLUTION,
@@ -13,11 +12,14 @@ from reedloom.kinds.noise.noise_parts import (
     PLACE,
     SEED,
     SIGNED,
+    TURN,
     cells_across,
-    cells_of,
     make_reader,
     noise_map,
     octave_parameters,
+    octaves_of,
+    turned_lattice,
+    turning_stops,
 )
 from reedloom.kit import GREY, Context, Port, kind
 
@@ -38,7 +40,9 @@ from reedloom.kit import GREY, Context, Port, kind
         SEED,
         EVOLUTION,
         SIGNED,
+        TURN,
     ),
+    stops=turning_stops,
     synonyms=("perlin", "fbm", "clouds", "random"),
 )
 def gradient_noise(
@@ -55,7 +59,9 @@ def gradient_noise(
     seed: int,
     evolution: float,
     signed: bool,
+    turn: float,
 ) -> np.ndarray:
-    reader = make_reader(context, place, evolution_map, evolution)
-    plan = plan_octaves(cells_of(context, cells, cells_down), octaves, lacunarity, gain)
+    cosets = turned_lattice(context, turn, cells, cells_down)
+    reader = make_reader(context, place, evolution_map, evolution, cosets)
+    plan = octaves_of(context, cosets, cells, cells_down, octaves, lacunarity, gain)
     return noise_map(context, reader, "gradient", plan, seed, contrast=contrast, signed=signed)

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import math
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.fractals import Octave, sum_deviation
+from reedloom.kernels.fractals import Octave, plan_octaves, sum_deviation
 from reedloom.kernels.grains import Scatter
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import DEVIATIONS, AddRows, Reader
-from reedloom.kit import VECTOR, Context, Count, Float, Port, Role, Seed, Switch, adds_to, driving
+from reedloom.kernels.turned import Cosets, turned_by, ways
+from reedloom.kit import VECTOR, Angle, Context, Count, Float, Port, Role, Seed, Switch, adds_to, driving
 from reedloom.kit.parameters import Parameter
+from reedloom.kit.stops import Stop
 
+MOST_CORNERS = 4096
+"""Along a side of a turned lattice's table."""
 PLACE = Port(
     "place",
     VECTOR,
@@ -59,12 +65,51 @@ def octave_parameters(default: float) -> tuple[Parameter, ...]:
     )
 
 
+TURN = Angle(
+    "turn",
+    help="Turns the noise clockwise, by those angles at which its cells meet at the seam.",
+    group="Arrangement",
+)
+
+
+def turning_stops(values: Mapping[str, Any], aspect: float) -> dict[str, tuple[Stop, ...]]:
+    """The angles by which a noise can be turned."""
+    return {"turn": tuple(Stop(round(angle, 4), f"{angle:.4g}°") for angle, _, _ in ways())}
+
+
+def turned_lattice(
+    context: Context, turn: float, cells: int, cells_down: int = 0, most: int = MOST_CORNERS
+) -> Cosets | None:
+    """How a noise's lattice is turned, or None; where that is not as asked, the maker is told."""
+    across, down = cells_of(context, cells, cells_down)
+    cosets = turned_by(turn, across, down, context.aspect)
+    angle = 0.0 if cosets is None else math.degrees(math.atan2(cosets.b, cosets.a))
+    if abs((angle - turn + 180) % 360 - 180) > 1e-3:
+        context.report(f"The turn is snapped to {angle:.4g}°, so that the tile closes.")
+    if cosets is not None and max(cosets.table().columns, cosets.table().rows) > most:
+        context.report("There are too many cells to be turned; the noise stays straight.")
+        return None
+    return cosets
+
+
+def octaves_of(
+    context: Context, cosets: Cosets | None, cells: int, cells_down: int, *manner: float
+) -> tuple[Octave, ...]:
+    """The octaves of a noise, in cells along the ways of its lattice; `manner` is that of `plan_octaves`."""
+    first = cells_of(context, cells, cells_down) if cosets is None else (cosets.g, cosets.h)
+    return plan_octaves(first, *manner)
+
+
 def make_reader(
-    context: Context, place: np.ndarray | None, evolution_map: np.ndarray | None, evolution: float
+    context: Context,
+    place: np.ndarray | None,
+    evolution_map: np.ndarray | None,
+    evolution: float,
+    cosets: Cosets | None = None,
 ) -> Reader:
-    """The reader for a noise kind's place and evolution."""
+    """The reader for a noise kind's place and evolution, and how its lattice is turned."""
     moving = evolution if evolution_map is None else evolution_map + np.float32(evolution)
-    return Reader.over(context.width, context.height, place, moving, context.bands, context.aspect)
+    return Reader.over(context.width, context.height, place, moving, context.bands, context.aspect, cosets)
 
 
 SPREAD = 2.5

@@ -14,10 +14,13 @@ from reedloom.kinds.noise.noise_parts import (
     EVOLUTION_MAP,
     PLACE,
     SEED,
+    TURN,
     cells_across,
     cells_of,
     make_reader,
     scatter_map,
+    turned_lattice,
+    turning_stops,
 )
 from reedloom.kit import GREY, Context, Float, Port, kind
 
@@ -40,7 +43,9 @@ from reedloom.kit import GREY, Context, Float, Port, kind
         Float("tone_spread", 0.5, (0, 1), (0, 1), help="How much fainter some spots are than others."),
         SEED,
         EVOLUTION,
+        TURN,
     ),
+    stops=turning_stops,
     synonyms=("dots", "specks", "pores", "speckle", "bubbles", "flecks"),
 )
 def spot_noise(
@@ -58,21 +63,26 @@ def spot_noise(
     tone_spread: float,
     seed: int,
     evolution: float,
+    turn: float,
 ) -> np.ndarray:
-    columns, rows = cells_of(context, cells, cells_down)
+    cosets = turned_lattice(context, turn, cells, cells_down)
+    columns, rows = cells_of(context, cells, cells_down) if cosets is None else (cosets.g, cosets.h)
     low, high = min(smallest, largest), max(smallest, largest)
 
-    def more(first: int, n: int) -> Iterator[np.ndarray]:
-        size, there, tone = (unit_lattice(seed, columns, n, 10 + k, first) for k in range(3))
-        # Squared, so that small spots outnumber large ones as in nature.
-        yield np.where(there < coverage, low + (high - low) * size * size, 0).astype(np.float32)
-        yield 1 - np.float32(tone_spread) * tone
+    def straight(columns: int, rows: int) -> np.ndarray:
+        def more(first: int, n: int) -> Iterator[np.ndarray]:
+            size, there, tone = (unit_lattice(seed, columns, n, 10 + k, first) for k in range(3))
+            # Squared, so that small spots outnumber large ones as in nature.
+            yield np.where(there < coverage, low + (high - low) * size * size, 0).astype(np.float32)
+            yield 1 - np.float32(tone_spread) * tone
 
-    table = lay_cells(seed, columns, rows, jitter, RING, 2, more, context.stop.check)
+        return lay_cells(seed, columns, rows, jitter, RING, 2, more, context.stop.check)
+
+    table = straight(columns, rows) if cosets is None else cosets.laid(straight, RING)
 
     def fill(place: np.ndarray, swing: np.ndarray, footprint: np.ndarray, out: np.ndarray) -> None:
         spot_rows(table, np.float32(hardness), place, swing, footprint, out)
 
-    reader = make_reader(context, place, evolution_map, evolution)
+    reader = make_reader(context, place, evolution_map, evolution, cosets)
     scatter = Scatter.of(fill, columns, rows, 0.7 / max(high, 1e-3))
     return scatter_map(context, reader, [(scatter, 1.0)], 0.0)

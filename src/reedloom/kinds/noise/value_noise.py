@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.lattice import FADES
 from reedloom.kinds.noise.noise_parts import (
     CONTRAST,
@@ -14,11 +13,14 @@ from reedloom.kinds.noise.noise_parts import (
     PLACE,
     SEED,
     SIGNED,
+    TURN,
     cells_across,
-    cells_of,
     make_reader,
     noise_map,
     octave_parameters,
+    octaves_of,
+    turned_lattice,
+    turning_stops,
 )
 from reedloom.kit import GREY, Change, Choice, Context, Port, kind
 
@@ -40,7 +42,9 @@ from reedloom.kit import GREY, Change, Choice, Context, Port, kind
         SEED,
         EVOLUTION,
         SIGNED,
+        TURN,
     ),
+    stops=turning_stops,
     synonyms=("random", "blotches", "soft noise"),
     changes={2: Change("Its brightness stays the same while it evolves.")},
 )
@@ -59,8 +63,10 @@ def value_noise(
     seed: int,
     evolution: float,
     signed: bool,
+    turn: float,
 ) -> np.ndarray:
-    reader = make_reader(context, place, evolution_map, evolution)
-    plan = plan_octaves(cells_of(context, cells, cells_down), octaves, lacunarity, gain)
+    cosets = turned_lattice(context, turn, cells, cells_down)
+    reader = make_reader(context, place, evolution_map, evolution, cosets)
+    plan = octaves_of(context, cosets, cells, cells_down, octaves, lacunarity, gain)
     fade = FADES[mixing]
     return noise_map(context, reader, "value", plan, seed, contrast=contrast, signed=signed, fade=fade)

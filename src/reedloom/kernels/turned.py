@@ -1,0 +1,159 @@
+"""Lattices turned about the tile, that still have whole periods across and down it and repeat nothing.
+
+A lattice of cells can only be turned by angles at which whole numbers of its cells meet the seam: those of
+a grid's own ways (a, b). Its corners then run through a period that is larger than the tile; where the tile
+repeats, so do they, which is seen to by giving all corners that are whole tiles apart the same chances
+(the cosets of the tile's periods among the corners). So loops that know only straight lattices read it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import lru_cache
+
+import numpy as np
+
+from reedloom.kernels.hashing import hash_lattice
+
+FARTHEST = 26
+"""The greatest a² + b² of a way: more ways would be closer, and need larger tables."""
+LARGEST = 1024
+"""Corners along a side of a table, beyond which it repeats within the tile if it can."""
+FRACTIONS = 4
+"""The greatest divisor that a tile's height in widths is taken to have."""
+
+
+@dataclass(frozen=True, slots=True)
+class Cosets:
+    """Which corners of a lattice are whole tiles apart.
+
+    Attributes
+    ----------
+    a, b : int
+        The way of the lattice's first axis, clockwise from the tile's u, in its own cells.
+    p, q : int
+        The tile's height in widths, p / q.
+    g, h : int
+        Cells along both axes in a way's length, multiples of q.
+    """
+
+    a: int
+    b: int
+    p: int
+    q: int
+    g: int
+    h: int
+
+    @property
+    def times(self) -> int:
+        """How many times g (or h) cells there are until corners come again along an axis."""
+        return self.p * (self.a * self.a + self.b * self.b)
+
+    @property
+    def columns(self) -> int:
+        """Corners until they come again along the first axis."""
+        return self.times * self.g
+
+    @property
+    def rows(self) -> int:
+        """Corners until they come again along the second axis."""
+        return self.times * self.h
+
+    @property
+    def width(self) -> float:
+        """How long a width of the tile is among the corners, where what comes again is one whole."""
+        return math.hypot(self.a, self.b) / self.times
+
+    def finer(self, columns: int) -> Cosets:
+        """The same as often finer as comes nearest to `columns` in the place of g."""
+        times = max(1, round(columns / self.g))
+        return Cosets(self.a, self.b, self.p, self.q, self.g * times, self.h * times)
+
+    def table(self) -> Cosets:
+        """What corners are told apart by: repeating within the tile where there would be too many."""
+        common = math.gcd(self.g, self.h) // self.q
+        for times in range(1, common + 1):
+            if common % times == 0 and max(self.columns, self.rows) <= LARGEST * times:
+                return Cosets(self.a, self.b, self.p, self.q, self.g // times, self.h // times)
+        return Cosets(self.a, self.b, self.p, self.q, self.g // common, self.h // common)
+
+    def same(self) -> tuple[np.ndarray, np.ndarray]:
+        """For each corner of the table, the one that stands for all that are whole tiles away from it.
+
+        Returns
+        -------
+        i, j : (rows, columns) int64, from 0 up
+        """
+        i, j = np.arange(self.columns)[None, :], np.arange(self.rows)[:, None]
+        a, b, g, h = self.a, self.b, self.g, self.h
+        norm = g * h * (a * a + b * b)
+        across = (h * a * i - g * b * j) // norm
+        down = self.q * (h * b * i + g * a * j) // (self.p * norm)
+        stands_i = i - across * g * a - down * (self.p * g // self.q) * b
+        stands_j = j + across * h * b - down * (self.p * h // self.q) * a
+        return stands_i - stands_i.min(), stands_j - stands_j.min()
+
+    def bits(self, seed: int) -> np.ndarray:
+        """Well mixed bits for each corner of the table: (rows, columns) uint32."""
+        i, j = self.same()
+        return hash_lattice(seed, int(i.max()) + 1, int(j.max()) + 1)[j, i]
+
+    def laid(self, make: Callable[[int, int], np.ndarray], ring: int) -> np.ndarray:
+        """A table of cells, with wrapped copies around it, in which those whole tiles apart are the same.
+
+        make : gives such a table, straight, for so many columns and rows; ring : how wide the copies are
+        """
+        i, j = self.same()
+        straight = make(int(i.max()) + 1, int(j.max()) + 1)
+        inner = straight[ring : straight.shape[0] - ring, ring : straight.shape[1] - ring][j, i]
+        return np.ascontiguousarray(np.pad(inner, ((ring, ring), (ring, ring), (0, 0)), mode="wrap"))
+
+    def places_back(self, place: np.ndarray) -> np.ndarray:
+        """Places among the corners as places on the tile: what `places` takes."""
+        aspect = self.p / self.q
+        turn = np.array([[self.a, self.b * aspect], [-self.b, self.a * aspect]]) / self.times
+        return place @ np.linalg.inv(turn).T.astype(np.float32)
+
+    def places(self, place: np.ndarray) -> np.ndarray:
+        """Places (..., 2) on the tile as places among the table's corners, of which it is one whole."""
+        share, aspect = 1 / self.times, self.p / self.q
+        turn = np.array([[self.a, self.b * aspect], [-self.b, self.a * aspect]]) * share
+        return place @ turn.T.astype(np.float32)
+
+
+@lru_cache
+def ways() -> tuple[tuple[float, int, int], ...]:
+    """Angles in degrees, clockwise from -180, by which lattices can be turned, with their ways (a, b)."""
+    reach = range(-math.isqrt(FARTHEST), math.isqrt(FARTHEST) + 1)
+    found = [
+        (math.degrees(math.atan2(b, a)), a, b)
+        for a in reach
+        for b in reach
+        if 0 < a * a + b * b <= FARTHEST and math.gcd(a, b) == 1
+    ]
+    return tuple(sorted(found))
+
+
+def turned_by(angle: float, columns: int, rows: int, aspect: float) -> Cosets | None:
+    """A lattice turned by the nearest angle there is, with about as many cells; None where it stays straight.
+
+    Parameters
+    ----------
+    angle : float
+        In degrees, clockwise.
+    columns, rows : int
+        Cells across and down the tile, were it not turned.
+    aspect : float
+        The tile's height in widths.
+    """
+    _, a, b = min(ways(), key=lambda way: abs((way[0] - angle + 180) % 360 - 180))
+    if (a, b) == (1, 0):
+        return None
+    ratio = Fraction(aspect).limit_denominator(FRACTIONS)
+    p, q = max(ratio.numerator, 1), ratio.denominator
+    length = math.hypot(a, b)
+    g, h = (max(1, round(count / length / q)) * q for count in (columns, rows / aspect))
+    return Cosets(a, b, p, q, g, h)
