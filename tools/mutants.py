@@ -239,37 +239,40 @@ MUTANTS = (
         "former names are forgotten when a file is read", "weave/versions.py",
         "parameters=known.renamed(node.parameters), formulas=known.renamed(node.formulas)", "",
         "tests/kinds/test_composing.py::test_former_names_are_still_read_in_files_formulas_and_scripts",
+        fast=False,
     ),
     Mutant(
         "a layer ignores its mask", "kinds/combine/layers.py",
         "self.strength if self.mask is None else", "self.strength if True else",
         "tests/kinds/test_composing.py::test_a_layer_shows_through_its_mask_at_its_place_and_level",
+        fast=False,
     ),
     Mutant(
         "a chance of another number is the same", "kinds/pattern/element_chances.py",
         "stream = STREAM + first + n", "stream = STREAM + n",
         "tests/kinds/test_composing.py::test_chances_are_independent_even_and_stay_with_their_element",
+        fast=False,
     ),
     Mutant(
         "two kinds of one seed make the same chances", "kit/kind.py",
         "(int(seed) ^ zlib.crc32(kind_id.encode()))", "(int(seed) ^ 0)",
         "tests/weave/test_fileformat.py::"
-        "test_seeds_of_older_files_look_as_they_did_and_kinds_of_one_seed_are_independent",
+        "test_seeds_of_older_files_look_as_they_did_and_kinds_of_one_seed_are_independent", fast=False,
     ),
     Mutant(
         "a seam's line does not ask for joints", "kinds/filter/close_seams.py",
         "* np.exp(np.float32(1.5 * joints) * rise)", "* np.exp(np.float32(0.0) * rise)",
-        "tests/kinds/test_ground.py::test_a_seam_runs_in_the_joints_between_stones",
+        "tests/kinds/test_ground.py::test_a_seam_runs_in_the_joints_between_stones", fast=False,
     ),
     Mutant(
         "stops are not those that close", "kinds/place/transform_place.py",
         "is_whole(z.imag * aspect) and is_whole(z.imag / aspect)", "True",
-        "tests/kinds/test_handles.py",
+        "tests/kinds/test_handles.py", fast=False,
     ),
     Mutant(
         "corners whole tiles apart differ", "kernels/turned.py",
         "stands_j = j + across * h * b - down", "stands_j = j - down",
-        "tests/kernels/test_turned.py",
+        "tests/kernels/test_turned.py", fast=False,
     ),
     Mutant(
         "selecting asks for everything again", "desk/screen/workplace.py",

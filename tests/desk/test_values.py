@@ -269,7 +269,7 @@ def test_a_noise_is_moved_by_hand_through_the_place_it_is_drawn_at(hands: Hands)
     slider.setFocus()
     hands.bot.keyClick(slider, Qt.Key.Key_Right)
     values = KINDS.values(w.graph.nodes[place])
-    assert 0 < values["turn"] < 12 and values["scale"] == pytest.approx(
+    assert 0 < values["turn"] < 15 and values["scale"] == pytest.approx(
         np.sin(np.radians(values["turn"])), abs=1e-3
     )
     assert "×" in slider.toolTip()

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from reedloom.kernels.points import make_points
+from reedloom.kinds.path.draw_paths import JOINS
 from reedloom.kinds.path.path_parts import make_even_paths, make_paths, starts_of
 from reedloom.laws.draws import flow_of
 
@@ -63,23 +64,22 @@ def averaged(map: np.ndarray, times: int) -> np.ndarray:
 
 
 @pytest.mark.parametrize("width", [0.004, 0.03, 0.1])
-@pytest.mark.parametrize("join", ["over", "highest", "add"])
-def test_strokes_are_those_of_a_slow_direct_renderer(join: str, width: float) -> None:
-    paths = some_strokes()
-    made = flow_of("draw_paths", {"paths": paths}, {"width": width, "join": join}, SIZE)
-    times = 6
-    wanted, covered = np.zeros((96 * times, 96 * times)), np.zeros((96 * times, 96 * times), bool)
+def test_strokes_are_those_of_a_slow_direct_renderer(width: float) -> None:
+    paths, times = some_strokes(), 6
+    shape = (96 * times, 96 * times)
+    wanted, covered = {join: np.zeros(shape) for join in JOINS}, np.zeros(shape, bool)
     for first, last in pairwise(starts_of(paths)):
         height, cover = brute(paths[first:last], SIZE, times, width)
-        if join == "over":
-            wanted = np.where(cover, height, wanted)
-        else:
-            wanted = np.maximum(wanted, height) if join == "highest" else wanted + height
+        wanted["over"] = np.where(cover, height, wanted["over"])
+        wanted["highest"] = np.maximum(wanted["highest"], height)
+        wanted["add"] = wanted["add"] + height
         covered |= cover
-    for map, places in ((made["height"], wanted), (made["mask"], covered)):
-        truth = averaged(places.astype(float), times)
-        assert np.sqrt(np.mean((map - truth) ** 2)) < 0.025
-        assert abs(map.mean() - truth.mean()) < 0.03 * truth.mean() + 1e-4
+    for join, heights in wanted.items():
+        made = flow_of("draw_paths", {"paths": paths}, {"width": width, "join": join}, SIZE)
+        for map, places in ((made["height"], heights), (made["mask"], covered)):
+            truth = averaged(places.astype(float), times)
+            assert np.sqrt(np.mean((map - truth) ** 2)) < 0.025, join
+            assert abs(map.mean() - truth.mean()) < 0.03 * truth.mean() + 1e-4, join
 
 
 def test_a_thin_stroke_weighs_the_same_at_every_size() -> None:

@@ -21,6 +21,8 @@ from reedloom.laws.draws import (
 )
 
 SIZE = (64, 48)
+ROWS = 3
+"""Rows of a list, such as layers, whose values are tried: those after are declared by the same words."""
 TRIES = 100
 """Settings that are tried before a control or a notch counts as idle."""
 
@@ -69,7 +71,7 @@ def is_taken_out_by_its_neutral_values(kind: Kind) -> None:
 def hides_only_what_changes_nothing(kind: Kind) -> None:
     """Whatever a parameter is set to while it is said not to matter, the picture stays the same."""
     chance = random.Random(kind.id)
-    for parameter in (p for p in kind.parameters if p.shown_if):
+    for parameter in (p for p in kind.parameters if p.shown_if and p.series <= ROWS):
         for _ in range(6):
             values = varied_values(kind, chance)
             if parameter.matters(values):
@@ -91,7 +93,7 @@ def has_no_idle_control(kind: Kind) -> None:
     if "idle" in kind.exempt:
         return
     chance = random.Random(kind.id)
-    waiting = [p for p in kind.parameters if other_values(p, chance)]
+    waiting = [p for p in kind.parameters if p.series <= ROWS and other_values(p, chance)]
     for _ in range(TRIES):
         inputs, values = varied_inputs(kind, *SIZE, chance), varied_values(kind, chance)
         for parameter in tuple(waiting):

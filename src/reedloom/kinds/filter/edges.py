@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kinds.filter.filter_parts import STRENGTH_MAP, slope_in_widths, soften
-from reedloom.kit import GREY, Context, Float, Length, Port, kind
+from reedloom.kit import GREY, Change, Context, Float, Length, Port, kind
 
 
 @kind(
     id="edges",
     label="Edges",
     family="filter",
-    version=1,
+    version=2,
     purpose="Finds where a map changes steeply, at a chosen size.",
     inputs=(Port("map", GREY), STRENGTH_MAP),
     outputs=(Port("edges", GREY),),
@@ -26,14 +26,16 @@ from reedloom.kit import GREY, Context, Float, Length, Port, kind
         ),
         Float(
             "strength",
-            1.0,
+            4.0,
             (0, 8),
             (0, 1024),
             help="Multiplies the result; 1 makes a step from 0 to 1 white.",
         ),
     ),
     synonyms=("outline", "gradient", "contour", "sobel", "line"),
-    sample={"strength": 4.0},
+    changes={
+        2: Change("A new one is stronger, so that softer edges show.", lambda v: {"strength": 1.0, **v})
+    },
 )
 def edges(
     context: Context, map: np.ndarray, strength_map: np.ndarray | None, *, width: float, strength: float

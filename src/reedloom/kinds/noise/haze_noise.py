@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import AddRows
 from reedloom.kinds.noise.noise_parts import (
@@ -13,11 +12,15 @@ from reedloom.kinds.noise.noise_parts import (
     EVOLUTION_MAP,
     PLACE,
     SEED,
+    TURN,
     cells_across,
     cells_of,
     make_reader,
     noise_map,
+    octaves_of,
     sum_rows,
+    turned_lattice,
+    turning_stops,
 )
 from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import GREY, Context, Float, Port, kind
@@ -60,7 +63,9 @@ BEND = 0.55
         CONTRAST,
         SEED,
         EVOLUTION,
+        TURN,
     ),
+    stops=turning_stops,
     synonyms=("fog", "domain warp", "mottle", "smoke", "cloudy"),
 )
 def haze_noise(
@@ -76,24 +81,26 @@ def haze_noise(
     contrast: float,
     seed: int,
     evolution: float,
+    turn: float,
 ) -> np.ndarray:
     counts = cells_of(context, cells, cells_down)
-    plan = plan_octaves(counts, octaves, 2.0, 0.75 - 0.5 * softness)
-    bending = plan_octaves(counts, min(octaves, 3.0), 2.0, 0.5)
+    cosets = turned_lattice(context, turn, cells, cells_down)
+    plan = octaves_of(context, cosets, cells, cells_down, octaves, 2.0, 0.75 - 0.5 * softness)
+    bending = octaves_of(context, cosets, cells, cells_down, min(octaves, 3.0), 2.0, 0.5)
     start = places_of(context, place)
     where = place
-    for turn, amount in enumerate(
+    for time, amount in enumerate(
         (min(depth, 1.0) if depth <= 1 else depth - 1, min(depth, 1.0) * (depth > 1))
     ):
         if amount <= 0:
             continue
-        reader = make_reader(context, where, evolution_map, evolution)
+        reader = make_reader(context, where, evolution_map, evolution, cosets)
         moves = [
-            sum_rows(reader, "gradient", bending, hash_seed(seed, 31 + 2 * turn + axis), 1.0)
+            sum_rows(reader, "gradient", bending, hash_seed(seed, 31 + 2 * time + axis), 1.0)
             for axis in (0, 1)
         ]
         where = _bent(context, start, moves, BEND * amount / np.array(counts, np.float32))
-    reader = make_reader(context, where, evolution_map, evolution)
+    reader = make_reader(context, where, evolution_map, evolution, cosets)
     return noise_map(context, reader, "gradient", plan, seed, contrast=contrast, signed=False)
 
 
