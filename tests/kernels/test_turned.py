@@ -42,11 +42,11 @@ def test_places_are_those_of_a_turn_and_come_back(angle: float, aspect: float) -
     assert np.abs(cosets.places_back(among) - place).max() < 1e-5
     turn, scale = math.atan2(cosets.b, cosets.a), math.hypot(cosets.a, cosets.b)
     x, y = place[:, 0], place[:, 1] * cosets.p / cosets.q
-    cells = among * [cosets.columns, cosets.rows]
-    assert cells[:, 0] == pytest.approx(
+    found = among * [cosets.columns, cosets.rows]
+    assert found[:, 0] == pytest.approx(
         cosets.g * scale * (math.cos(turn) * x + math.sin(turn) * y), abs=1e-3
     )
-    assert cells[:, 1] == pytest.approx(
+    assert found[:, 1] == pytest.approx(
         cosets.h * scale * (math.cos(turn) * y - math.sin(turn) * x), abs=1e-3
     )
 
