@@ -132,6 +132,7 @@ MUTANTS = (
         "an older version is not migrated", "weave/versions.py",
         "            values = _migrated(values, change, node)\n", "",
         "tests/kinds/test_own_kinds.py",
+        fast=False,
     ),
     Mutant(
         "bands share scratch memory", "kit/context.py",
@@ -161,6 +162,7 @@ MUTANTS = (
         "forms are stretched with the tile", "kernels/forms.py",
         "            b *= aspect\n", "",
         f"{LAWS}::test_every_kind_keeps[disc-draws_forms_in_widths]",
+        fast=False,
     ),
     Mutant(
         "forms do not cross the seam", "kernels/forms.py",
@@ -176,6 +178,7 @@ MUTANTS = (
         "a setting that matters is hidden", "kinds/noise/wave.py",
         'shown_if={"form": "bands"}', 'shown_if={"form": "rings"}',
         f"{LAWS}::test_every_kind_keeps[wave-hides_only_what_changes_nothing]",
+        fast=False,
     ),
     Mutant(
         "a driver's neutral value changes things", "kit/ports.py",
@@ -191,6 +194,7 @@ MUTANTS = (
         "colours are written as plain numbers", "delivery/encode.py",
         "rows = srgb_from_linear(rows) if srgb else", "rows = np.clip(rows, 0, 1) if srgb else",
         "tests/delivery/test_delivery.py",
+        fast=False,
     ),
     Mutant(
         "a report tells whole paths", "logs.py",
@@ -273,6 +277,22 @@ MUTANTS = (
         "corners whole tiles apart differ", "kernels/turned.py",
         "stands_j = j + across * h * b - down", "stands_j = j - down",
         "tests/kernels/test_turned.py", fast=False,
+    ),
+    Mutant(
+        "two contours through a saddle are joined the wrong way", "kernels/contours.py",
+        "follows[right], follows[left] = top, low\n                    else",
+        "follows[left], follows[right] = top, low\n                    else",
+        "tests/kinds/test_path_making.py", fast=False,
+    ),
+    Mutant(
+        "paths are filled by odd crossings whatever is asked", "kernels/fills.py",
+        "inside = n % 2 == 0 if rule == EVEN_ODD else wound != 0", "inside = n % 2 == 0",
+        "tests/kinds/test_path_making.py", fast=False,
+    ),
+    Mutant(
+        "a tree grows by the longest join", "kernels/joining.py",
+        "if left[i] and away[i] < best:", "if left[i] and (best > 1e299 or away[i] > best):",
+        "tests/kinds/test_path_making.py", fast=False,
     ),
     Mutant(
         "selecting asks for everything again", "desk/screen/workplace.py",
@@ -453,6 +473,7 @@ MUTANTS = (
         "return dials, {key: key for key in dials}",
         "return dials, {}",
         PACKED,
+        fast=False,
     ),
     Mutant(
         "a circle of motifs is let in", "weave/motifs.py",
@@ -471,6 +492,7 @@ MUTANTS = (
         "plain_settings(changed, old | way.values)",
         "plain_settings(changed, way.values)",
         f"{REUSE}::test_present_values_become_defaults_and_colourways_stay_as_they_look",
+        fast=False,
     ),
     Mutant(
         "colours are blended in linear light", "kit/parameters/colours.py",
@@ -488,18 +510,21 @@ MUTANTS = (
         "what is cut is not told", "delivery/recipe.py",
         "                if beyond > 0:\n", "                if beyond > 2:\n",
         "tests/delivery/test_delivery.py::test_what_is_cut_is_told_and_floats_cut_nothing",
+        fast=False,
     ),
     Mutant(
         "an order that fails ends all", "delivery/orders.py",
         "            done.trouble = str(error)\n        except Exception",
         "            raise\n        except Exception",
         ORDERS,
+        fast=False,
     ),
     Mutant(
         "colourways are not told apart by their names", "delivery/recipe.py",
         'return template.replace("{weave}", "{weave}_{colourway}", 1)',
         "return template",
         ORDERS,
+        fast=False,
     ),
     Mutant(
         "splines ring", "kernels/places.py",

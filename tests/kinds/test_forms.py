@@ -155,7 +155,7 @@ def test_sharpening_edges_and_high_pass() -> None:
     assert np.allclose(compute("high_pass", {"map": map}, radius=0.03), map - soft + 0.5, atol=2e-3)
     step = np.zeros((128, 128), np.float32)
     step[:, 32:96] = 1.0
-    edges = compute("edges", {"map": step}, width=0.03)
+    edges = compute("edges", {"map": step}, width=0.03, strength=1.0)
     assert edges[64, 32] == pytest.approx(1.0, abs=0.1) and edges[64, 64] < 0.01
     noisy = step + np.random.default_rng(1).normal(0, 0.03, step.shape).astype(np.float32)
     kept = compute("edge_keeping_blur", {"map": noisy}, radius=0.05, edge=0.15)

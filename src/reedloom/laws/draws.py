@@ -51,6 +51,15 @@ def some_paths(seed: int = 0) -> np.ndarray:
     return make_paths([(t, low + 0.1 * np.sin(2 * np.pi * t)), (0.9 + 0.3 * t, 0.6 + 0.3 * t * t)])
 
 
+def some_loops(seed: int = 0) -> np.ndarray:
+    """A star that crosses itself, and a ring over the seam: paths that close upon themselves."""
+    t = np.linspace(0, 2 * np.pi, 6)
+    around = np.linspace(0, 2 * np.pi, 65)
+    turned = 0.1 * seed
+    star = (0.45 + 0.3 * np.cos(2 * t + turned), 0.5 + 0.3 * np.sin(2 * t + turned))
+    return make_paths([star, (0.95 + 0.16 * np.cos(around), 0.2 + 0.1 * np.sin(around))])
+
+
 def some_islands(width: int, height: int, seed: int = 0) -> np.ndarray:
     """A label map of round islands, the same at every size; longer down than across with an odd seed."""
     place = tile_places(width, height) * 4
@@ -79,7 +88,7 @@ def make_input(port: Port, width: int, height: int, seed: int) -> Any:
     if port.data is POINTS:
         return some_points(seed=seed)
     if port.data is PATHS:
-        return some_paths(seed)
+        return some_loops(seed) if port.role is Role.DRAWING else some_paths(seed)
     if port.data is ISLANDS:
         return some_islands(width, height, seed)
     if port.data is Data.MATERIAL:

@@ -141,3 +141,80 @@ def places_on_paths(
         return np.interp(at, behind, paths[name]) if len(paths) else np.zeros(len(at))
 
     return read("u"), read("v"), read("width"), read("height")
+
+
+def is_closed(context: Context, paths: np.ndarray, starts: np.ndarray) -> np.ndarray:
+    """Whether each path ends where it began, or whole tiles from there: (n,) bool."""
+    first, last = paths[starts[:-1]], paths[starts[1:] - 1]
+    away = [last[name] - first[name] for name in ("u", "v")]
+    apart = np.hypot(*(d - np.round(d) for d in away))
+    return (apart < 1e-6) & (np.diff(starts) > 2)
+
+
+def evenly_cornered(context: Context, paths: np.ndarray, spacing: float) -> np.ndarray:
+    """The same paths with corners about so far apart, in widths, evenly along each."""
+    starts = starts_of(paths)
+    _, lengths = runs_of(context, paths, starts)
+    steps = np.maximum(1, np.ceil(lengths / max(spacing, 1e-6) - 1e-6)).astype(np.int64)
+    context.room_for(int(steps.sum()) + len(steps), "corners")
+    counts = steps + 1
+    which = np.repeat(np.arange(len(counts)), counts)
+    number = np.arange(len(which)) - np.repeat(np.cumsum(counts) - counts, counts)
+    even = np.zeros(len(which), paths.dtype)
+    even["path"] = paths["path"][starts[:-1]][which] if len(which) else 0
+    read = places_on_paths(context, paths, which, number / np.repeat(steps, counts))
+    for name, values in zip(("u", "v", "width", "height"), read, strict=True):
+        even[name] = values
+    return even
+
+
+def neighbours_of(
+    context: Context, paths: np.ndarray, starts: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """The corners before and after each, and how many tiles those are moved where a closed path comes round.
+
+    Returns
+    -------
+    before, after : (m,) int64
+        An end of an open path is its own neighbour.
+    moved_before, moved_after : (m, 2) float64
+        To be added to their u and v.
+    """
+    index = np.arange(len(paths))
+    before, after = index - 1, index + 1
+    moved = np.zeros((2, len(paths), 2))
+    first, last = starts[:-1], starts[1:] - 1
+    before[first], after[last] = first, last
+    closed = is_closed(context, paths, starts)
+    first, last = first[closed], last[closed]
+    before[first], after[last] = last - 1, first + 1
+    turn = np.stack([paths[name][last] - paths[name][first] for name in ("u", "v")], axis=1)
+    moved[0][first], moved[1][last] = -turn, turn
+    return before, after, moved[0], moved[1]
+
+
+def relaxed(context: Context, paths: np.ndarray, share: float, rounds: int) -> np.ndarray:
+    """Paths whose corners have gone a share of the way between their neighbours so many times; ends stay."""
+    starts = starts_of(paths)
+    if len(paths) == 0 or rounds == 0 or share == 0:
+        return paths
+    before, after, moved_before, moved_after = neighbours_of(context, paths, starts)
+    at = np.stack([paths["u"], paths["v"]], axis=1)
+    held = (before == np.arange(len(paths))) | (after == np.arange(len(paths)))
+    for _ in range(rounds):
+        context.stop.check()
+        between = 0.5 * (at[before] + moved_before + at[after] + moved_after)
+        at = np.where(held[:, None], at, at + share * (between - at))
+    smooth = paths.copy()
+    smooth["u"], smooth["v"] = at[:, 0], at[:, 1]
+    return smooth
+
+
+def normals_of(context: Context, paths: np.ndarray) -> np.ndarray:
+    """The way to the right of each corner's path, in widths, of length 1: (m, 2) float64."""
+    starts = starts_of(paths)
+    before, after, moved_before, moved_after = neighbours_of(context, paths, starts)
+    at = np.stack([paths["u"], paths["v"]], axis=1)
+    along = (at[after] + moved_after - at[before] - moved_before) * [1, context.aspect]
+    length = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-12)
+    return np.stack([-along[:, 1] / length, along[:, 0] / length], axis=1)
