@@ -91,3 +91,17 @@ def test_every_stop_of_a_noise_is_an_angle_it_can_be_turned_by() -> None:
     assert np.array_equal(straight, flow_of("gradient_noise", {}, {"turn": 3.0}, (64, 64)))
     assert turned_by(2.0, 8, 8, 1.0) is None
     assert isinstance(turned_by(-90.0, 8, 8, 1.0), Cosets)
+
+
+@pytest.mark.parametrize("angle", [0.0, 26.56505, 90.0, -45.0])
+@pytest.mark.parametrize("aspect", [1.0, 2.0])
+def test_a_turned_flow_follows_the_contours_of_its_potential(angle: float, aspect: float) -> None:
+    values = {"cells": 2, "cells_down": round(8 * aspect), "turn": angle}
+    made = flow_of("flow_noise", {}, values, (192, round(192 * aspect)), physical=(1.0, aspect))
+    flow, potential = made["flow"], made["potential"]
+    rise_u, rise_v = (np.roll(potential, -1, axis) - np.roll(potential, 1, axis) for axis in (1, 0))
+    # In samples, which are square; v counts so many times as there are widths in the tile's height.
+    along = flow[..., 0] * rise_u + flow[..., 1] * aspect * rise_v
+    whole = np.hypot(flow[..., 0], flow[..., 1] * aspect) * np.hypot(rise_u, rise_v)
+    assert np.abs(along).sum() < 0.02 * whole.sum()
+    assert (flow[..., 0] * rise_v).sum() > 0

@@ -156,4 +156,8 @@ def turned_by(angle: float, columns: int, rows: int, aspect: float) -> Cosets | 
     p, q = max(ratio.numerator, 1), ratio.denominator
     length = math.hypot(a, b)
     g, h = (max(1, round(count / length / q)) * q for count in (columns, rows / aspect))
+    # Of so many corners that a table must repeat within the tile, as few as can be: by a common divisor.
+    over = math.ceil(p * (a * a + b * b) * max(g, h) / LARGEST)
+    if over > 1:
+        g, h = (max(1, round(count / (over * q))) * over * q for count in (g, h))
     return Cosets(a, b, p, q, g, h)

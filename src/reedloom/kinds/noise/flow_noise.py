@@ -2,22 +2,27 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
 
-from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.octaves import AddRows, Reader
+from reedloom.kernels.turned import Cosets
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
     PLACE,
     SEED,
+    TURN,
     cells_across,
     cells_of,
     make_reader,
+    octaves_of,
     sum_rows,
+    turned_lattice,
+    turning_stops,
 )
 from reedloom.kit import GREY, VECTOR, Context, Float, Port, Role, kind
 
@@ -52,7 +57,9 @@ a gain of 0.5 and two octaves (measured)."""
         Float("strength", 1.0, (0, 2), (-64, 64), help="Multiplies the vectors."),
         SEED,
         EVOLUTION,
+        TURN,
     ),
+    stops=turning_stops,
     synonyms=("curl", "turbulence", "swirl", "current", "divergence free"),
 )
 def flow_noise(
@@ -68,11 +75,13 @@ def flow_noise(
     strength: float,
     seed: int,
     evolution: float,
+    turn: float,
 ) -> dict[str, np.ndarray]:
     counts = cells_of(context, cells, cells_down)
-    plan = plan_octaves(counts, octaves, lacunarity, gain)
+    cosets = turned_lattice(context, turn, cells, cells_down)
+    plan = octaves_of(context, cosets, cells, cells_down, octaves, lacunarity, gain)
 
-    plain = make_reader(context, place, evolution_map, evolution)
+    plain = make_reader(context, place, evolution_map, evolution, cosets)
 
     def read(where: np.ndarray | None, offset: tuple[float, float] = (0.0, 0.0)) -> np.ndarray:
         # What a sample covers does not change where all places move by as little as half a sample.
@@ -89,7 +98,8 @@ def flow_noise(
         if plain.place is None:
             outputs["flow"] = curl_on_grid(context, read, scale)
         else:
-            outputs["flow"] = curl_at(context, plain, read, scale)
+            flow = curl_at(context, plain, read, scale)
+            outputs["flow"] = flow if cosets is None else turned_back(context, flow, cosets)
     if "potential" in context.wanted:
         outputs["potential"] = read(plain.place) * np.float32(0.5 / STRONG) + np.float32(0.5)
     return outputs
@@ -109,6 +119,19 @@ def curl_on_grid(context: Context, read: Callable[..., np.ndarray], scale: np.fl
 
     context.bands(band)
     return out
+
+
+def turned_back(context: Context, flow: np.ndarray, cosets: Cosets) -> np.ndarray:
+    """A flow along the ways of a turned lattice, and as long as its corners are apart, as one of the tile."""
+    scale = cosets.width / math.hypot(cosets.a, cosets.b)
+    c, s = np.float32(cosets.a * scale), np.float32(cosets.b * scale)
+    high = np.float32(context.aspect)
+
+    def turn(rows: np.ndarray) -> np.ndarray:
+        u, v = rows[..., 0], rows[..., 1]
+        return np.stack([(c * u - s * v) * high, s * u + c * v], axis=-1)
+
+    return context.map_bands(turn, flow)
 
 
 def curl_at(

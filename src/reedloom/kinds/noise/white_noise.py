@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 import numpy as np
@@ -9,11 +10,23 @@ import numpy as np
 from reedloom.kernels.hashing import BLOCK, hash_lattice, unit_lattice
 from reedloom.kernels.mosaic import average_cells
 from reedloom.kernels.octaves import clear_share
-from reedloom.kernels.places import measure_footprint
-from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED, cells_of
+from reedloom.kernels.places import measure_footprint, tile_places
+from reedloom.kernels.turned import Cosets
+from reedloom.kinds.noise.noise_parts import (
+    CONTRAST,
+    EVOLUTION,
+    PLACE,
+    SEED,
+    TURN,
+    cells_of,
+    turned_lattice,
+    turning_stops,
+)
 from reedloom.kit import GREY, Choice, Context, Count, Port, kind
 
 SPREADS = ("even", "bell")
+MOST_TIMES = 8
+"""Places in a sample along each side at most, in which turned cells are read."""
 
 GRAIN = {
     "tiles": "it jumps at every border of a cell, of which the seam is one",
@@ -43,7 +56,9 @@ GRAIN = {
         CONTRAST,
         SEED,
         EVOLUTION,
+        TURN,
     ),
+    stops=turning_stops,
     synonyms=("white noise", "grit", "static", "random", "sand"),
     sample={"cells": 48},
 )
@@ -57,8 +72,13 @@ def white_noise(
     contrast: float,
     seed: int,
     evolution: float,
+    turn: float,
 ) -> np.ndarray:
+    cosets = turned_lattice(context, turn, cells, cells_down)
     columns, rows = cells_of(context, cells, cells_down)
+    if cosets is not None:
+        i, j = cosets.table().same()
+        columns, rows = int(i.max()) + 1, int(j.max()) + 1
 
     def grains() -> Iterator[np.ndarray]:
         step = max(1, BLOCK // 4 // columns)
@@ -67,21 +87,55 @@ def white_noise(
             grain = grain_lattice(seed, columns, min(step, rows - first), spread, evolution, first)
             yield (grain - np.float32(0.5)) * np.float32(contrast) + np.float32(0.5)
 
-    if place is None:
+    if place is None and cosets is None:
         return spread_over(context, np.concatenate([averaged_over(g, context.width) for g in grains()]))
     grain = np.concatenate(list(grains()))
-    footprint = measure_footprint(place, context.bands, context.aspect)
-    still, out = np.zeros(rows, np.float32), context.empty()
+    if cosets is not None:
+        grain = grain[j, i]
+    if place is None:
+        assert cosets is not None
+        return turned_grain(context, grain, cosets)
+    footprint, aspect = measure_footprint(place, context.bands, context.aspect), context.aspect
+    if cosets is not None:
+        place, footprint, aspect = among_corners(place, footprint, cosets)
+    still, out = np.zeros(len(grain), np.float32), context.empty()
 
     def band(y0: int, y1: int) -> None:
         found = out[y0:y1]
-        average_cells(place[y0:y1], footprint[y0:y1], np.float32(context.aspect), still, grain, found)
-        clear = clear_share(max(columns, rows / context.aspect), footprint[y0:y1])
+        average_cells(place[y0:y1], footprint[y0:y1], np.float32(aspect), still, grain, found)
+        clear = clear_share(max(grain.shape[1], len(grain) / aspect), footprint[y0:y1])
         found -= np.float32(0.5)
         found *= clear
         found += np.float32(0.5)
 
     context.bands(band)
+    return out
+
+
+def among_corners(
+    place: np.ndarray, footprint: np.ndarray, cosets: Cosets
+) -> tuple[np.ndarray, np.ndarray, float]:
+    """Places in the table of a turned lattice, how far samples reach there, and its height in widths, 1."""
+    repeats = np.float32(cosets.g // cosets.table().g)
+    return cosets.places(place) * repeats, footprint * (np.float32(cosets.width) * repeats), 1.0
+
+
+def turned_grain(context: Context, grain: np.ndarray, cosets: Cosets) -> np.ndarray:
+    """A turned lattice's cells averaged over each sample, by as many places as it takes to meet them all."""
+    a_width = max(cosets.g, cosets.h) * math.hypot(cosets.a, cosets.b)
+    times = min(MOST_TIMES, max(1, math.ceil(2 * a_width * context.sample)))
+    size = (times * context.width, times * context.height)
+    still, out = np.zeros(len(grain), np.float32), context.empty()
+    reach = np.full((1, 1), context.sample / times, np.float32)
+
+    def band(y0: int, y1: int) -> None:
+        fine = np.empty(((y1 - y0) * times, size[0]), np.float32)
+        places = tile_places(*size, range(y0 * times, y1 * times))
+        where, covered, _ = among_corners(places, reach, cosets)
+        average_cells(np.ascontiguousarray(where), covered, np.float32(1), still, grain, fine)
+        out[y0:y1] = fine.reshape(y1 - y0, times, context.width, times).mean(axis=(1, 3))
+
+    context.bands(band, band_rows=16)
     return out
 
 
