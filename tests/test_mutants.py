@@ -1,11 +1,16 @@
-"""The checks can fail: small wrong changes that are quickly tried are each caught."""
+"""The checks can fail: of the small wrong changes that are quickly tried, every third is, and is caught.
+
+`python tools/mutants.py` tries all of them, which takes too long for each run of the tests.
+"""
 
 from __future__ import annotations
 
 import pytest
 from mutants import MUTANTS, Mutant, trouble_with
 
+QUICK = [m for m in MUTANTS if m.fast][::3]
 
-@pytest.mark.parametrize("mutant", [pytest.param(m, id=m.name) for m in MUTANTS if m.fast])
+
+@pytest.mark.parametrize("mutant", [pytest.param(m, id=m.name) for m in QUICK])
 def test_a_wrong_change_is_caught(mutant: Mutant) -> None:
     assert trouble_with(mutant) == ""
