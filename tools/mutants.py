@@ -280,8 +280,8 @@ MUTANTS = (
     ),
     Mutant(
         "two contours through a saddle are joined the wrong way", "kernels/contours.py",
-        "follows[right], follows[left] = top, low\n                    else",
-        "follows[left], follows[right] = top, low\n                    else",
+        "step = 3 if middle > np.float32(4) * level else 1",
+        "step = 1 if middle > np.float32(4) * level else 3",
         "tests/kinds/test_path_making.py", fast=False,
     ),
     Mutant(
@@ -316,7 +316,7 @@ MUTANTS = (
     ),
     Mutant(
         "a way on which a noise changes is read once", "kernels/places.py",
-        "max(abs(along_u) * columns, abs(along_v) * rows)", "max(abs(along_u) * columns, 0.0)",
+        "math.hypot(along_u * columns, along_v * rows)", "math.hypot(along_u * columns, 0.0)",
         f"{NOISE}::test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many", fast=False,
     ),
     Mutant(

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.jit import kernel
 
 
 def contours_of(map: np.ndarray, level: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -37,60 +37,30 @@ def contours_of(map: np.ndarray, level: float) -> tuple[np.ndarray, np.ndarray, 
     return line[:used], x[:used], y[:used]
 
 
-@inlined
-def _side(j, i, down, height, width):  # type: ignore[no-untyped-def]
-    """The number of the side that runs from a sample to the right, or downwards."""
-    return 2 * ((j % height) * width + i % width) + down
-
-
 @kernel
 def link_sides(map, level, follows):  # type: ignore[no-untyped-def]
     """For each side that a line crosses, the one it crosses next: `follows` (2 H W,) int64, or -1."""
     height, width = map.shape
+    high, sides = np.empty(4, np.bool_), np.empty(4, np.int64)
     for j in range(height):
+        below = (j + 1) % height
         for i in range(width):
-            a, b = map[j, i] > level, map[j, (i + 1) % width] > level
-            d, c = map[(j + 1) % height, i] > level, map[(j + 1) % height, (i + 1) % width] > level
-            top, left = _side(j, i, 0, height, width), _side(j, i, 1, height, width)
-            low, right = _side(j + 1, i, 0, height, width), _side(j, i + 1, 1, height, width)
-            high = int(a) + int(b) + int(c) + int(d)
-            if high in (0, 4):
-                continue
-            if high == 2 and a == c:  # two lines; the middle tells which corners belong together
-                middle = (map[j, i] + map[j, (i + 1) % width]) + (
-                    map[(j + 1) % height, i] + map[(j + 1) % height, (i + 1) % width]
-                )
-                joined = middle > np.float32(4) * level
-                if a:
-                    # a and c are high: with a high middle the low corners b and d are cut off, else a and c.
-                    if joined:
-                        follows[right], follows[left] = top, low
-                    else:
-                        follows[left], follows[right] = top, low
-                elif joined:
-                    follows[top], follows[low] = left, right
-                else:
-                    follows[top], follows[low] = right, left
-                continue
-            # One line: in over the side whose first corner, clockwise, is high, out where it is low.
-            start, end = 0, 0
-            if a and not b:
-                end = top
-            if b and not a:
-                start = top
-            if b and not c:
-                end = right
-            if c and not b:
-                start = right
-            if c and not d:
-                end = low
-            if d and not c:
-                start = low
-            if d and not a:
-                end = left
-            if a and not d:
-                start = left
-            follows[start] = end
+            after = (i + 1) % width
+            # Corners and sides clockwise from the upper left; side k lies between corners k and k + 1.
+            high[0], high[1] = map[j, i] > level, map[j, after] > level
+            high[2], high[3] = map[below, after] > level, map[below, i] > level
+            sides[0], sides[1] = 2 * (j * width + i), 2 * (j * width + after) + 1
+            sides[2], sides[3] = 2 * (below * width + i), 2 * (j * width + i) + 1
+            # In a saddle, with two lines, a high middle joins the high corners: lines turn about low ones.
+            middle = (map[j, i] + map[j, after]) + (map[below, i] + map[below, after])
+            step = 3 if middle > np.float32(4) * level else 1
+            for k in range(4):
+                if high[k] or not high[(k + 1) % 4]:
+                    continue
+                end = (k + step) % 4  # a line comes in here, and goes out at the next side that falls
+                while not high[end] or high[(end + 1) % 4]:
+                    end = (end + step) % 4
+                follows[sides[k]] = sides[end]
 
 
 @kernel

@@ -138,8 +138,8 @@ class Reader:
             footprint = np.full((height, width), sample, np.float32)
         else:
             footprint = measure_footprint(place, bands, aspect)
-        if cosets is not None:  # among whose corners a width is as long in both directions
-            place, footprint, aspect = cosets.places(place), footprint * np.float32(cosets.width), 1.0
+        if cosets is not None:
+            place, footprint, aspect = cosets.among(place, footprint)
         return cls(width, height, place, evolution, footprint, aspect=aspect, cosets=cosets)
 
     def per_width(self, columns: int, rows: int) -> float:

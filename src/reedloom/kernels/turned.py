@@ -111,17 +111,26 @@ class Cosets:
         inner = straight[ring : straight.shape[0] - ring, ring : straight.shape[1] - ring][j, i]
         return np.ascontiguousarray(np.pad(inner, ((ring, ring), (ring, ring), (0, 0)), mode="wrap"))
 
+    @property
+    def _matrix(self) -> np.ndarray:
+        """From places on the tile to those among the corners, of which the table is one whole."""
+        aspect = self.p / self.q
+        return np.array([[self.a, self.b * aspect], [-self.b, self.a * aspect]]) * (1 / self.times)
+
     def places_back(self, place: np.ndarray) -> np.ndarray:
         """Places among the corners as places on the tile: what `places` takes."""
-        aspect = self.p / self.q
-        turn = np.array([[self.a, self.b * aspect], [-self.b, self.a * aspect]]) / self.times
-        return place @ np.linalg.inv(turn).T.astype(np.float32)
+        return place @ np.linalg.inv(self._matrix).T.astype(np.float32)
 
     def places(self, place: np.ndarray) -> np.ndarray:
         """Places (..., 2) on the tile as places among the table's corners, of which it is one whole."""
-        share, aspect = 1 / self.times, self.p / self.q
-        turn = np.array([[self.a, self.b * aspect], [-self.b, self.a * aspect]]) * share
-        return place @ turn.T.astype(np.float32)
+        return place @ self._matrix.T.astype(np.float32)
+
+    def among(self, place: np.ndarray, footprint: np.ndarray) -> tuple[np.ndarray, np.ndarray, float]:
+        """Places on the tile among the corners, how far samples reach there, and that table's height.
+
+        The last, in widths, is 1: among the corners a width is as long both ways, whatever the tile's shape.
+        """
+        return self.places(place), footprint * np.float32(self.width), 1.0
 
 
 @lru_cache

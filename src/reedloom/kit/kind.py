@@ -111,8 +111,8 @@ class Kind:
 
     def parameter(self, name: str) -> Parameter:
         """The parameter of that name, or that had it before; `UnknownNameError` if there is none."""
-        former = next((p for p in self.parameters if name in p.former), None)
-        return former or _named(self.parameters, name, "parameter", self.id)
+        named = (p for p in self.parameters if p.name == name or name in p.former)
+        return next(named, None) or _named(self.parameters, name, "parameter", self.id)
 
     def renamed(self, values: Mapping[str, _Value]) -> dict[str, _Value]:
         """What is kept by parameters' names, by those they have today."""

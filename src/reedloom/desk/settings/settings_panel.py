@@ -399,18 +399,18 @@ class SettingsPanel(QScrollArea):
         surface = replace(self.workplace.session.recorded.surface, **{name: float(value)})
         return SetDocument(surface=surface, label="Set the tile's " + name)
 
-    def _stops(self) -> Mapping[str, tuple[Stop, ...]]:
-        """Where sliders of the node stop, with its values as they are."""
-        if self._shown is None or self._shown not in self.workplace.graph.nodes:
+    def _stops(self, values: Mapping[str, Any] | None = None) -> Mapping[str, tuple[Stop, ...]]:
+        """Where sliders of the node stop, with its values, which may be given if they are known."""
+        if self._shown is None:
             return {}
         find = self.workplace.kinds.of(self.workplace.graph.nodes[self._shown]).stops
         if find is None:
             return {}
-        values = {name: self._value(name) for name in self.editors}
+        values = values or {name: self._value(name) for name in self.editors}
         return find(values, self.workplace.document.surface.aspect)
 
-    def _show_stops(self) -> None:
-        stops = self._stops()
+    def _show_stops(self, values: Mapping[str, Any]) -> None:
+        stops = self._stops(values)
         for name, editor in self.editors.items():
             if isinstance(editor, NumberEditor):
                 found = stops.get(name, ())
@@ -455,7 +455,7 @@ class SettingsPanel(QScrollArea):
             matters = editor.parameter.matters(values)
             for part in self._parts[name]:
                 part.setVisible(matters)
-        self._show_stops()
+        self._show_stops(values)
         self._refresh_driven(values)
         if self.series is not None:
             self.series.refresh()

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kinds.filter.filter_parts import each_channel
+from reedloom.kinds.vector.vector_parts import turned
 from reedloom.kinds.warp.warp_parts import by_rows, move_map
 from reedloom.kit import (
     COLOUR,
@@ -82,15 +83,10 @@ def streak(
         )
     field = _field(context, along, angle_map, length_map, angle)
     if breadth > 0:
-        across = context.map_bands(lambda f: turned_a_quarter(context, f), field)
+        quarter = (np.float32(0), np.float32(1))
+        across = context.map_bands(lambda rows: turned(context, rows, *quarter), field)
         map = _along_field(context, map, across, breadth * length)
     return _along_field(context, map, field, length)
-
-
-def turned_a_quarter(context: Context, way: np.ndarray) -> np.ndarray:
-    """A way in tiles as the one across it, as long in widths."""
-    u, v = np.moveaxis(context.in_widths(way), -1, 0)
-    return context.in_tiles(np.stack([-v, u], axis=-1))
 
 
 def _one_way(context: Context, grey: np.ndarray, length: float, breadth: float, angle: float) -> np.ndarray:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from reedloom.kernels.regions import RegionTable
 from reedloom.kit import Context
 
 
@@ -22,6 +23,24 @@ def of_each(context: Context, labels: np.ndarray, values: np.ndarray) -> np.ndar
 
     context.bands(band)
     return out
+
+
+def places_within(
+    context: Context, labels: np.ndarray, table: RegionTable, keep_proportions: bool
+) -> np.ndarray:
+    """The place within each label's area, 0 to 1 over its longer side, or over both."""
+    extent = np.maximum(table.high - table.low, 1e-9)
+    start = table.low
+    if keep_proportions:
+        side = extent.max(axis=1, keepdims=True)
+        start = start - (side - extent) / 2
+        extent = np.broadcast_to(side, extent.shape)
+
+    def within(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
+        down = (dv * context.aspect - start[k, 1]) / extent[k, 1]
+        return np.stack([(du - start[k, 0]) / extent[k, 0], down], axis=-1)
+
+    return ways_from_middles(context, labels, table.u, table.v, within, 2)
 
 
 def ways_from_middles(

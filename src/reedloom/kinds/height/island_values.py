@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.regions import RegionTable, measure_regions, place_chances
-from reedloom.kinds.height.island_parts import of_each, ways_from_middles
+from reedloom.kinds.height.island_parts import of_each, places_within, ways_from_middles
 from reedloom.kinds.height.islands import WHOLE_SAMPLES
 from reedloom.kit import COLOUR, GREY, ISLANDS, VECTOR, Angle, Choice, Context, Port, Role, Seed, Switch, kind
 
@@ -92,25 +92,11 @@ def island_values(
         )
         return _across(context, islands, table, np.cos(turn), np.sin(turn))
 
-    def local() -> np.ndarray:
-        extent = np.maximum(table.high - table.low, 1e-9)
-        start = table.low
-        if keep_proportions:
-            side = extent.max(axis=1, keepdims=True)
-            start = start - (side - extent) / 2
-            extent = np.broadcast_to(side, extent.shape)
-
-        def within(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
-            down = (dv * context.aspect - start[k, 1]) / extent[k, 1]
-            return np.stack([(du - start[k, 0]) / extent[k, 0], down], axis=-1)
-
-        return ways_from_middles(context, islands, table.u, table.v, within, 2)
-
     makers: dict[str, Callable[[], np.ndarray]] = {
         "random": lambda: each(chance(0)),
         "random_colour": lambda: each(np.stack([chance(k) for k in range(3)], axis=1)),
         "size": size,
-        "local_place": local,
+        "local_place": lambda: places_within(context, islands, table, keep_proportions),
         "centre": lambda: each(_none_outside(np.stack([table.u, table.v], axis=1))),
         "axis": lambda: each(_none_outside((table.axis / np.pi + 0.25) % 1)),
         "slope": slope,

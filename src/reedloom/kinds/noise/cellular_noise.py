@@ -122,8 +122,7 @@ def cellular_noise(
     footprint = None if place is None else measure_footprint(place, context.bands, context.aspect)
     aspect = context.aspect
     if cosets is not None and place is not None and footprint is not None:
-        # Among turned cells a width is as long in both directions.
-        place, footprint, aspect = cosets.places(place), footprint * np.float32(cosets.width), 1.0
+        place, footprint, aspect = cosets.among(place, footprint)
     plan = octaves_of(context, cosets, cells, cells_down, octaves, lacunarity, gain)
     layers = []
     turned = [None if cosets is None else cosets.finer(octave.columns) for octave in plan]

@@ -72,9 +72,12 @@ TURN = Angle(
 )
 
 
+_TURNS = {"turn": tuple(Stop(round(angle, 4), f"{angle:.4g}°") for angle, _, _ in ways())}
+
+
 def turning_stops(values: Mapping[str, Any], aspect: float) -> dict[str, tuple[Stop, ...]]:
-    """The angles by which a noise can be turned."""
-    return {"turn": tuple(Stop(round(angle, 4), f"{angle:.4g}°") for angle, _, _ in ways())}
+    """The angles by which a noise can be turned, which are the same whatever else is set."""
+    return _TURNS
 
 
 def turned_lattice(

@@ -115,9 +115,10 @@ def white_noise(
 def among_corners(
     place: np.ndarray, footprint: np.ndarray, cosets: Cosets
 ) -> tuple[np.ndarray, np.ndarray, float]:
-    """Places in the table of a turned lattice, how far samples reach there, and its height in widths, 1."""
+    """As `Cosets.among`, in a table that may repeat within the tile."""
     repeats = np.float32(cosets.g // cosets.table().g)
-    return cosets.places(place) * repeats, footprint * (np.float32(cosets.width) * repeats), 1.0
+    where, covered, aspect = cosets.among(place, footprint)
+    return where * repeats, covered * repeats, aspect
 
 
 def turned_grain(context: Context, grain: np.ndarray, cosets: Cosets) -> np.ndarray:

@@ -6,11 +6,11 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.distance import edge_distance
+from reedloom.kernels.distance import signed_distance
 from reedloom.kernels.fills import EVEN_ODD, WINDING, Filled, Outlines, fill_rows
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.regions import measure_regions
-from reedloom.kinds.height.island_parts import of_each, ways_from_middles
+from reedloom.kinds.height.island_parts import of_each, places_within
 from reedloom.kinds.path.path_parts import FIXED, starts_of
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
 from reedloom.kit import GREY, ISLANDS, PATHS, VECTOR, Choice, Context, Port, Role, Seed, kind
@@ -66,12 +66,13 @@ def fill_paths(context: Context, paths: np.ndarray, *, inside: str, seed: int) -
     if "mask" in context.wanted:
         made["mask"] = filled.cover
     if "distance" in context.wanted:
-        made["distance"] = signed_distance(context, filled.cover)
+        made["distance"] = signed_distance(filled.cover, context.bands, aspect=context.aspect)
     if "random" in context.wanted:
         chances = unit_chances(seed, numbers, 3)
         made["random"] = of_each(context, labels, np.concatenate([[0.0], chances]))
     if "local_place" in context.wanted:
-        made["local_place"] = places_in(context, labels)
+        table = measure_regions(labels, context.stop.check, context.aspect)
+        made["local_place"] = places_within(context, labels, table, keep_proportions=True)
     if "id" in context.wanted:
         made["id"] = labels
     return made
@@ -94,24 +95,3 @@ def outlines_of(context: Context, paths: np.ndarray) -> tuple[Outlines, np.ndarr
     else:
         top = bottom = np.zeros(0)
     return Outlines(bounds, x, y, top, bottom), first["path"][closed].astype(np.int64)
-
-
-def signed_distance(context: Context, mask: np.ndarray) -> np.ndarray:
-    """How far each sample is from a mask's border, in widths; below 0 within."""
-    outside, _ = edge_distance(mask, context.bands, context.aspect)
-    within, _ = edge_distance(1 - mask, context.bands, context.aspect)
-    return outside - within
-
-
-def places_in(context: Context, labels: np.ndarray) -> np.ndarray:
-    """The place within each area, 0 to 1, in true proportions."""
-    table = measure_regions(labels, context.stop.check, context.aspect)
-    extent = np.maximum(table.high - table.low, 1e-9)
-    side = extent.max(axis=1, keepdims=True)
-    start = table.low - (side - extent) / 2
-
-    def within(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
-        down = (dv * context.aspect - start[k, 1]) / side[k, 0]
-        return np.stack([(du - start[k, 0]) / side[k, 0], down], axis=-1)
-
-    return ways_from_middles(context, labels, table.u, table.v, within, 2)

@@ -7,11 +7,11 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.growth import EATEN, FREE, Food, Manner, Tree, courses_of_tree, cut_tree, grow_tree
+from reedloom.kernels.growth import EATEN, FREE, Food, Manner, Tree, cut_tree, grow_tree
 from reedloom.kernels.hashing import unit_chances, unit_lattice
-from reedloom.kernels.points import VERTEX, read_at
+from reedloom.kernels.points import read_at
 from reedloom.kinds.path.draw_paths import draw_paths
-from reedloom.kinds.path.path_parts import FIXED
+from reedloom.kinds.path.path_parts import FIXED, paths_of_tree
 from reedloom.kit import GREY, PATHS, POINTS, Context, Count, Float, Length, Port, Role, Seed, kind
 
 STEP = 0.5
@@ -60,11 +60,7 @@ def frost(
     context: Context, points: np.ndarray | None, ground: np.ndarray | None, **values: Any
 ) -> dict[str, np.ndarray]:
     tree = cut_tree(grown_tree(context, points, ground, values), values["grown"])
-    node, limb, weight = courses_of_tree(tree)
-    size = (weight / max(1, weight.max(initial=1))) ** values["taper"]
-    paths = np.zeros(len(node), VERTEX)
-    paths["path"], paths["u"], paths["v"] = limb, tree.u[node], tree.v[node] / context.aspect
-    paths["width"], paths["height"] = size[node], np.sqrt(size[node])
+    paths, node = paths_of_tree(context, tree, values["taper"])
     made: dict[str, np.ndarray] = {"paths": paths} if "paths" in context.wanted else {}
     stroke = draw_paths.defaults() | {"width": values["width"], "join": "highest", "profile": "dome"}
     if drawn := context.wanted & {"height", "mask"}:

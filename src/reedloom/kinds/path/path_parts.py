@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from reedloom.kernels.growth import Tree, courses_of_tree
 from reedloom.kernels.points import VERTEX
 from reedloom.kit import PATHS, Context, Port
 
@@ -141,6 +142,16 @@ def places_on_paths(
         return np.interp(at, behind, paths[name]) if len(paths) else np.zeros(len(at))
 
     return read("u"), read("v"), read("width"), read("height")
+
+
+def paths_of_tree(context: Context, tree: Tree, taper: float) -> tuple[np.ndarray, np.ndarray]:
+    """A tree's limbs, thinner where they bear less, the thicker the higher; and the node at each corner."""
+    node, limb, weight = courses_of_tree(tree)
+    size = (weight / max(1, weight.max(initial=1))) ** taper
+    paths = np.zeros(len(node), VERTEX)
+    paths["path"], paths["u"], paths["v"] = limb, tree.u[node], tree.v[node] / context.aspect
+    paths["width"], paths["height"] = size[node], np.sqrt(size[node])
+    return paths, node
 
 
 def is_closed(context: Context, paths: np.ndarray, starts: np.ndarray) -> np.ndarray:

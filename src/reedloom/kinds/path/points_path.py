@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.growth import Tree, courses_of_tree
+from reedloom.kernels.growth import Tree
 from reedloom.kernels.joining import hang_on, least_tree, nearest_order
 from reedloom.kernels.points import VERTEX
-from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT
+from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, paths_of_tree
 from reedloom.kinds.points.points_parts import POINTS_IN
 from reedloom.kit import Choice, Context, Float, Length, Switch, kind
 
@@ -75,9 +75,5 @@ def through_tree(context: Context, u: np.ndarray, v: np.ndarray, longest: float,
     du, dv = du - np.round(du), dv - context.aspect * np.round(dv / context.aspect)
     at_u, at_v = across.copy(), down.copy()
     hang_on(parent, du, dv, at_u, at_v)
-    node, limb, weight = courses_of_tree(Tree(at_u, at_v, parent, np.zeros(len(parent), np.int64)))
-    size = (weight / max(1, weight.max(initial=1))) ** taper
-    paths = np.zeros(len(node), VERTEX)
-    paths["path"], paths["u"], paths["v"] = limb, at_u[node], at_v[node] / context.aspect
-    paths["width"], paths["height"] = size[node], np.sqrt(size[node])
-    return paths
+    tree = Tree(at_u, at_v, parent, np.zeros(len(parent), np.int64))
+    return paths_of_tree(context, tree, taper)[0]

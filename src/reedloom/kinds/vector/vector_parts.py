@@ -16,7 +16,9 @@ def lengths_of(context: Context, vectors: np.ndarray) -> np.ndarray:
     return np.hypot(ways[..., 0], ways[..., 1])
 
 
-def turned(context: Context, vectors: np.ndarray, cosine: np.ndarray, sine: np.ndarray) -> np.ndarray:
+def turned(
+    context: Context, vectors: np.ndarray, cosine: np.ndarray | np.float32, sine: np.ndarray | np.float32
+) -> np.ndarray:
     """Vectors (..., 2) turned clockwise, true to the tile's shape."""
     ways = context.in_widths(vectors)
     across, down = ways[..., 0], ways[..., 1]
