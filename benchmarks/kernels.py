@@ -145,6 +145,9 @@ def strokes() -> Iterator[Row]:
         drawn = draw.defaults() | {"width": width}
         seconds = best_of(partial(draw.compute, context, paths, **drawn), 3)
         yield limited(f"{count:,} paths of {corners} corners drawn, 2048²", seconds, allowed)
+        theirs = best_of(partial(lines, paths, count, round(width * SIZE)), 3)
+        peer = f"cv2.polylines {cv2.__version__}, smooth, and a distance transform"
+        yield Row(f"the same {count:,}, height and mask", seconds, peer, theirs, 1.0)
     rings = built_in_kinds().get("circle_path")
     circles = rings.compute(context, **(rings.defaults() | {"rings": 2}))
     flow = np.random.default_rng(1).random((512, 512, 2), np.float32)
@@ -154,6 +157,15 @@ def strokes() -> Iterator[Row]:
         bend.compute(context, laid, flow, None, **bend.defaults())
 
     yield limited("10,000 paths bridged and bent", best_of(bridges), 0.15)
+
+
+def lines(paths: np.ndarray, count: int, thickness: int) -> np.ndarray:
+    """Paths that all have as many corners as a peer draws them, and how far each sample is from a line."""
+    corners = np.stack([paths["u"], paths["v"]], axis=1).reshape(count, -1, 1, 2) * SIZE * 16
+    drawn = np.zeros((SIZE, SIZE), np.uint8)
+    cv2.polylines(drawn, list(corners.astype(np.int32)), False, 255, thickness, cv2.LINE_AA, 4)
+    found: np.ndarray = cv2.distanceTransform(255 - drawn, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    return found
 
 
 def blobs() -> np.ndarray:

@@ -10,7 +10,8 @@ from scipy.sparse.csgraph import minimum_spanning_tree
 
 from reedloom.kernels.contours import contours_of
 from reedloom.kernels.places import tile_places
-from reedloom.kinds.path.path_parts import make_paths, runs_of, starts_of
+from reedloom.kernels.points import starts_of
+from reedloom.kinds.path.path_parts import make_paths, runs_of
 from reedloom.kit.context import Context
 from reedloom.laws.draws import flow_of, run_as_it_flows, smooth_map, some_loops, some_points
 from weaving import KINDS

@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from reedloom.kernels.points import make_points
+from reedloom.kernels.points import make_points, starts_of
 from reedloom.kinds.path.draw_paths import JOINS
-from reedloom.kinds.path.path_parts import make_even_paths, make_paths, starts_of
+from reedloom.kinds.path.path_parts import make_even_paths, make_paths
 from reedloom.laws.draws import flow_of
 
 SIZE = (96, 96)
@@ -22,7 +22,7 @@ def some_strokes(count: int = 7, seed: int = 2) -> np.ndarray:
     turn = chance.random((count, 1)) * 6.3 + np.linspace(0, 1, 9) * chance.normal(0, 2, (count, 1))
     u = chance.random((count, 1)) + np.cumsum(np.cos(turn), 1) * 0.06
     v = chance.random((count, 1)) + np.cumsum(np.sin(turn), 1) * 0.06
-    paths = make_even_paths(u, v)
+    paths = make_even_paths(u, v, np.arange(count))
     paths["width"] = chance.uniform(0.4, 1.2, len(paths))
     paths["height"] = np.repeat(chance.uniform(0.3, 1, count), 9)
     return paths

@@ -27,13 +27,15 @@ and its row and column where it was laid in a grid."""
 VERTEX = np.dtype(
     [
         ("path", np.int32),
+        ("id", np.int64),
         ("u", np.float64),
         ("v", np.float64),
         ("height", np.float32),
         ("width", np.float32),
     ]
 )
-"""One corner of a path: the path's number, its place in tiles (beyond 0..1 where a path leaves the tile;
+"""One corner of a path: the path's number in order; a number that stays its own when other paths come or
+go, from which its chances are hashed; its place in tiles (beyond 0..1 where a path leaves the tile;
 neighbours on one path are joined straight), and height and width there as factors. A closed path ends
 where it began, or a whole tile away."""
 
@@ -82,6 +84,47 @@ def read_at(map: np.ndarray, u: np.ndarray, v: np.ndarray) -> np.ndarray:
     out = np.empty((1, len(u), source.shape[2]), np.float32)
     sample_rows(source, place, out, False, 0, 1)
     return out[0] if map.ndim == 3 else out[0, :, 0]
+
+
+def starts_of(paths: np.ndarray) -> np.ndarray:
+    """Where each path begins among the corners, and where the last ends: (n + 1,) int64."""
+    if not len(paths):
+        return np.zeros(1, np.int64)
+    begins = np.flatnonzero(np.diff(paths["path"])) + 1
+    return np.concatenate([[0], begins, [len(paths)]]).astype(np.int64)
+
+
+def is_closed(paths: np.ndarray, starts: np.ndarray) -> np.ndarray:
+    """Whether each path ends where it began, or whole tiles from there: (n,) bool."""
+    first, last = paths[starts[:-1]], paths[starts[1:] - 1]
+    away = [last[name] - first[name] for name in ("u", "v")]
+    apart = np.hypot(*(d - np.round(d) for d in away))
+    return (apart < 1e-6) & (np.diff(starts) > 2)
+
+
+def neighbours_of(
+    paths: np.ndarray, starts: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """The corners before and after each, and how many tiles those are moved where a closed path comes round.
+
+    Returns
+    -------
+    before, after : (m,) int64
+        An end of an open path is its own neighbour.
+    moved_before, moved_after : (m, 2) float64
+        To be added to their u and v.
+    """
+    index = np.arange(len(paths))
+    before, after = index - 1, index + 1
+    moved = np.zeros((2, len(paths), 2))
+    first, last = starts[:-1], starts[1:] - 1
+    before[first], after[last] = first, last
+    closed = is_closed(paths, starts)
+    first, last = first[closed], last[closed]
+    before[first], after[last] = last - 1, first + 1
+    turn = np.stack([paths[name][last] - paths[name][first] for name in ("u", "v")], axis=1)
+    moved[0][first], moved[1][last] = -turn, turn
+    return before, after, moved[0], moved[1]
 
 
 def draw_marks(points: np.ndarray, width: int, height: int) -> np.ndarray:

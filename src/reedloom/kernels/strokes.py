@@ -18,6 +18,10 @@ from reedloom.kernels.jit import inlined, kernel
 OVER, HIGHEST, ADD = range(3)
 """What becomes of a stroke where another lies: it covers it, the higher one shows, or both are added."""
 FAR = np.float32(1e9)
+RIM = 0.75
+"""How far beyond a stroke's rim a sample's middle can be that it still touches, in samples."""
+AREAS = 4097
+"""How finely a profile's area is kept: reading it spares three arc sines for each sample at a rim."""
 
 
 class Courses(NamedTuple):
@@ -33,6 +37,8 @@ class Courses(NamedTuple):
         The share of its path behind each, 0 to 1.
     radius, height : (m,) float32
         Half the stroke's width, in samples, and its height.
+    closed : (n,) bool
+        Whether a path ends where it began.
     top, bottom : (n,) float32
         The rows that each path reaches.
     """
@@ -43,6 +49,7 @@ class Courses(NamedTuple):
     along: np.ndarray
     radius: np.ndarray
     height: np.ndarray
+    closed: np.ndarray
     top: np.ndarray
     bottom: np.ndarray
 
@@ -54,19 +61,44 @@ class Brush(NamedTuple):
     ----------
     profile : int
         One of the profiles of `kernels.forms`.
-    table, summed
+    table : (n,) float32
         The custom profile, as in `mean_heights`.
+    areas : (AREAS,) float64
+        The area below the profile from the middle on, from `fill_areas`.
     join : int
         OVER, HIGHEST or ADD.
     resting : float32
         How far a stroke lies on top of those before it, 0 to 1.
+    flat_ends : bool
+        Whether open paths end straight across, and not round.
+    tells : bool
+        Whether it is told which path shows, and where along and across it.
     """
 
     profile: int
     table: np.ndarray
-    summed: np.ndarray
+    areas: np.ndarray
     join: int
     resting: np.float32
+    flat_ends: bool
+    tells: bool
+
+
+class Nearest(NamedTuple):
+    """Of the path that is being drawn, for each sample of a band: (span * W,) float32 each.
+
+    Attributes
+    ----------
+    apart : how far beyond the rim the nearest place is, in samples; FAR where the path is not
+    piece : (span * W,) int32, the piece on which that is
+    share : how far along the piece, 0 to 1 from its start to its end, beyond them past its ends
+    side : how far from the middle, below 0 on the left
+    """
+
+    apart: np.ndarray
+    piece: np.ndarray
+    share: np.ndarray
+    side: np.ndarray
 
 
 class Drawn(NamedTuple):
@@ -88,19 +120,43 @@ def _broad_enough(away, radius):  # type: ignore[no-untyped-def]
 @inlined
 def _mean_across(away, radius, brush):  # type: ignore[no-untyped-def]
     """The mean of a strip's profile, and of its cover, over a sample one wide, `away` from its middle."""
+    once = 1.0 / radius
     if _broad_enough(away, radius):
-        within = np.float32(1.0 - away / radius)
+        within = np.float32(1.0 - away * once)
         return np.float64(height_at(within, brush.profile, brush.table)), 1.0
     low, high = away - 0.5, away + 0.5
     cover = max(0.0, min(high, radius) - max(low, -radius))
     if cover <= 0.0:
         return 0.0, 0.0
-    full = risen(1.0, brush.profile, brush.table, brush.summed)
-    last = full - risen(1.0 - min(abs(high) / radius, 1.0), brush.profile, brush.table, brush.summed)
-    first = full - risen(1.0 - min(abs(low) / radius, 1.0), brush.profile, brush.table, brush.summed)
-    if low < 0.0:
-        first = -first
-    return (last - first) * radius, cover
+    last, first = _area_to(high * once, brush.areas), _area_to(abs(low) * once, brush.areas)
+    return (last - first if low >= 0.0 else last + first) * radius, cover
+
+
+@inlined
+def _area_to(x, areas):  # type: ignore[no-untyped-def]
+    """The area below a profile from the middle to x, where the rim is 1."""
+    place = min(x, 1.0) * (areas.shape[0] - 1)
+    cell = min(int(place), areas.shape[0] - 2)
+    return areas[cell] + (place - cell) * (areas[cell + 1] - areas[cell])
+
+
+@kernel
+def fill_areas(profile, table, summed, areas):  # type: ignore[no-untyped-def]
+    """Fill a brush's areas from its profile: (n,) float64, even steps from the middle to the rim."""
+    full = risen(1.0, profile, table, summed)
+    for k in range(areas.shape[0]):
+        areas[k] = full - risen(1.0 - k / (areas.shape[0] - 1), profile, table, summed)
+
+
+@inlined
+def _between_ends(share, length, is_first, is_last):  # type: ignore[no-untyped-def]
+    """How much of a sample lies between a path's flat ends, 0 to 1, for a piece so many samples long."""
+    within = np.float32(1.0)
+    if is_first:
+        within = min(max(np.float32(share * length + 0.5), np.float32(0.0)), within)
+    if is_last:
+        within = min(max(np.float32((1.0 - share) * length + 0.5), np.float32(0.0)), within)
+    return within
 
 
 @kernel
@@ -119,85 +175,162 @@ def stroke_rows(order, courses, brush, drawn, y0, y1):  # type: ignore[no-untype
     """
     rows, columns = drawn.height.shape
     span = y1 - y0
-    best = np.full((span, columns), FAR, np.float32)
-    at, side, thick, tall = (
-        np.zeros((span, columns), np.float32), np.zeros((span, columns), np.float32),
-        np.zeros((span, columns), np.float32), np.zeros((span, columns), np.float32),
+    near = Nearest(
+        np.full(span * columns, FAR, np.float32), np.zeros(span * columns, np.int32),
+        np.zeros(span * columns, np.float32), np.zeros(span * columns, np.float32),
     )  # fmt: skip
-    touched = np.empty(span * columns, np.int64)
+    touched = np.empty(span * columns, np.int32)
+    flat = Drawn(
+        drawn.height.reshape(-1), drawn.cover.reshape(-1), drawn.along.reshape(-1),
+        drawn.across.reshape(-1), drawn.winner.reshape(-1),
+    )  # fmt: skip
     for number in order:
         count = 0
         for k in range(courses.starts[number], courses.starts[number + 1] - 1):
-            ax, ay = np.float64(courses.x[k]), np.float64(courses.y[k])
-            bx, by = np.float64(courses.x[k + 1]) - ax, np.float64(courses.y[k + 1]) - ay
-            ra, rb = np.float64(courses.radius[k]), np.float64(courses.radius[k + 1])
-            reach = max(ra, rb) + 1.0
-            squared = max(bx * bx + by * by, 1e-12)
-            once = 1.0 / squared
-            # Behind such a piece the one before it is nearer, or as near: it ends there, no narrower.
-            joined = k > courses.starts[number] and courses.radius[k - 1] >= courses.radius[k]
-            left, right = math.floor(min(ax, ax + bx) - reach), math.ceil(max(ax, ax + bx) + reach)
-            upper, lower = math.floor(min(ay, ay + by) - reach), math.ceil(max(ay, ay + by) + reach)
-            right, lower = min(right, left + columns - 1), min(lower, upper + rows - 1)
-            for y in range(upper, lower + 1):
-                row = y % rows
-                if row < y0 or row >= y1:
-                    continue
-                dy = y + 0.5 - ay
-                first, last = left, right
-                if abs(by) > 1e-3 * abs(bx):  # only where the row crosses the strip around the piece
-                    middle, broad = ax + dy * bx / by - 0.5, reach * math.sqrt(squared) / abs(by)
-                    first = max(first, math.ceil(middle - broad))
-                    last = min(last, math.floor(middle + broad))
-                column, line = first % columns - 1, row - y0
-                for x in range(first, last + 1):
-                    column = column + 1 if column + 1 < columns else 0
-                    dx = x + 0.5 - ax
-                    share = (dx * bx + dy * by) * once
-                    if share < 0.0 and joined:
-                        continue
-                    t = min(max(share, 0.0), 1.0)
-                    ox, oy = dx - t * bx, dy - t * by
-                    radius = ra + t * (rb - ra)
-                    far = ox * ox + oy * oy
-                    if far > (radius + 0.75) * (radius + 0.75):
-                        continue
-                    away = math.sqrt(far)
-                    if best[line, column] == FAR:
-                        touched[count] = line * columns + column
-                        count += 1
-                    if away - radius < best[line, column]:
-                        best[line, column] = away - radius
-                        at[line, column] = courses.along[k] + t * (courses.along[k + 1] - courses.along[k])
-                        side[line, column] = away if ox * by - oy * bx <= 0.0 else -away
-                        thick[line, column] = radius
-                        tall[line, column] = courses.height[k] + t * (
-                            courses.height[k + 1] - courses.height[k]
-                        )
-        for n in range(count):
-            line, column = touched[n] // columns, touched[n] % columns
-            best[line, column] = FAR
-            half = max(np.float64(thick[line, column]), 1e-6)
-            mean, cover = _mean_across(abs(np.float64(side[line, column])), half, brush)
-            if cover <= 0.0:
+            upper, lower = _rows_of_piece(courses, k)
+            lower = min(lower, upper + rows - 1)
+            # The first image of the band, among tiles above and below, that the piece may reach.
+            image = y0 + rows * math.ceil((upper - (y1 - 1)) / rows)
+            while image <= lower:
+                top, bottom = max(upper, image), min(lower, image + span - 1)
+                if top <= bottom:
+                    count = _near_piece(
+                        courses, (number, k), near, touched, count, (image, top, bottom, columns)
+                    )
+                image += rows
+        _lay(near, touched[:count], y0 * columns, courses, number, brush, flat)
+
+
+@inlined
+def _rows_of_piece(courses, k):  # type: ignore[no-untyped-def]
+    """The first and the last row that a piece and its rim reach."""
+    ay, by = np.float64(courses.y[k]), np.float64(courses.y[k + 1])
+    reach = max(courses.radius[k], courses.radius[k + 1]) + RIM + 0.01
+    return math.ceil(min(ay, by) - reach - 0.5), math.floor(max(ay, by) + reach - 0.5)
+
+
+@inlined
+def _length(courses, k):  # type: ignore[no-untyped-def]
+    """How long a piece is, in samples."""
+    x, y = courses.x[k + 1] - courses.x[k], courses.y[k + 1] - courses.y[k]
+    return math.sqrt(np.float64(x * x + y * y))
+
+
+@inlined
+def _bend(courses, k):  # type: ignore[no-untyped-def]
+    """How far past its end a piece has samples of its own, against its reach: as it bends or thins there."""
+    ax, ay = courses.x[k + 1] - courses.x[k], courses.y[k + 1] - courses.y[k]
+    bx, by = courses.x[k + 2] - courses.x[k + 1], courses.y[k + 2] - courses.y[k + 1]
+    length, after = math.sqrt(np.float64(ax * ax + ay * ay)), math.sqrt(np.float64(bx * bx + by * by))
+    if length * after < 1e-9 or ax * bx + ay * by <= 0.0:
+        return 1.0
+    thinner = max(courses.radius[k + 1] - courses.radius[k + 2], np.float32(0.0)) / after
+    return min(abs(np.float64(ax * by - ay * bx)) / (length * after) + 2.0 * thinner + 0.1, 1.0)
+
+
+@inlined
+def _near_piece(courses, piece, near, touched, count, rows):  # type: ignore[no-untyped-def]
+    """Note for every sample of some rows by a piece where on the path it is, if no other piece is nearer.
+
+    Returns
+    -------
+    int
+        How many samples the path has touched by now; `touched` has them.
+    """
+    number, k = piece
+    image, top, bottom, columns = rows
+    # Taken out of their record once: in the loop that would cost more than all else.
+    apart, pieces, shares, side = near
+    ax, ay = np.float64(courses.x[k]), np.float64(courses.y[k])
+    bx, by = np.float64(courses.x[k + 1]) - ax, np.float64(courses.y[k + 1]) - ay
+    ra, rb = np.float64(courses.radius[k]), np.float64(courses.radius[k + 1])
+    reach = max(ra, rb) + RIM + 0.01
+    squared = max(bx * bx + by * by, 1e-12)
+    once, length = 1.0 / squared, math.sqrt(squared)
+    is_last = k == courses.starts[number + 1] - 2
+    # Behind such a piece the one before it is nearer, or as near: it ends there, no narrower.
+    joined = k > courses.starts[number] and courses.radius[k - 1] >= courses.radius[k]
+    left = math.ceil(min(ax, ax + bx) - reach - 0.5)
+    right = math.floor(max(ax, ax + bx) + reach - 0.5)
+    right = min(right, left + columns - 1)
+    is_steep, is_level = abs(by) > 1e-3 * abs(bx), abs(bx) > 1e-3 * abs(by)
+    broad = reach * length / abs(by) if is_steep else 0.0
+    low = -0.01 * length if joined else -reach * length
+    high = squared + length * (reach if is_last else reach * _bend(courses, k) + 0.01)
+    for y in range(top, bottom + 1):
+        dy = y + 0.5 - ay
+        first, last = left, right
+        if is_steep:  # only where the row crosses the strip around the piece
+            middle = ax + dy * bx / by - 0.5
+            first = max(first, math.ceil(middle - broad))
+            last = min(last, math.floor(middle + broad))
+        if is_level:  # and between the piece's ends
+            one, other = ax - 0.5 + (low - dy * by) / bx, ax - 0.5 + (high - dy * by) / bx
+            first = max(first, math.ceil(min(one, other)))
+            last = min(last, math.floor(max(one, other)))
+        column, line = first % columns - 1, (y - image) * columns
+        for x in range(first, last + 1):
+            column = column + 1 if column + 1 < columns else 0
+            dx = x + 0.5 - ax
+            share = (dx * bx + dy * by) * once
+            if share < 0.0 and joined:
                 continue
-            y = y0 + line
-            shown, tip = np.float32(cover), np.float32(mean) * tall[line, column]
-            below = drawn.height[y, column]
-            lifted = tip + brush.resting * shown * below
-            if brush.join == OVER:
-                drawn.height[y, column] = below * (np.float32(1.0) - shown) + lifted
-            elif brush.join == HIGHEST:
-                # Where it is, the higher of both shows; beside it, what was there.
-                drawn.height[y, column] = below * (np.float32(1.0) - shown) + max(below * shown, lifted)
-            else:
-                drawn.height[y, column] = below + tip
-            shows = shown >= np.float32(0.5) or drawn.winner[y, column] < 0
-            if shows and (brush.join == OVER or lifted >= below):
-                drawn.winner[y, column] = number
-                drawn.along[y, column] = at[line, column]
-                drawn.across[y, column] = np.float32(0.5) + np.float32(0.5) * min(
-                    max(side[line, column] / np.float32(half), np.float32(-1.0)), np.float32(1.0)
-                )
-            before = drawn.cover[y, column]
-            drawn.cover[y, column] = before + shown * (np.float32(1.0) - before)
+            t = min(max(share, 0.0), 1.0)
+            ox, oy = dx - t * bx, dy - t * by
+            radius = ra + t * (rb - ra)
+            far = ox * ox + oy * oy
+            rim = radius + RIM
+            if far > rim * rim:
+                continue
+            away = math.sqrt(np.float32(far))
+            n = line + column
+            if apart[n] == FAR:
+                touched[count] = n
+                count += 1
+            if away - radius < apart[n]:
+                apart[n] = away - radius
+                pieces[n], shares[n] = k, share
+                side[n] = away if ox * by - oy * bx <= 0.0 else -away
+    return count
+
+
+@kernel
+def _lay(near, touched, first, courses, number, brush, drawn):  # type: ignore[no-untyped-def]
+    """Join what a path has at the samples it touched to what lies there, and forget it.
+
+    first : the index in the map of the band's first sample
+    """
+    apart, pieces, shares, side = near
+    height, covered, along, across, winner = drawn
+    alongs, radii, heights = courses.along, courses.radius, courses.height
+    is_flat = brush.flat_ends and not courses.closed[number]
+    start, end = courses.starts[number], courses.starts[number + 1] - 2
+    for n in touched:
+        at = n + first
+        apart[n] = FAR
+        k, t = pieces[n], min(max(shares[n], np.float32(0.0)), np.float32(1.0))
+        half = max(np.float64(radii[k] + t * (radii[k + 1] - radii[k])), 1e-6)
+        mean, cover = _mean_across(abs(np.float64(side[n])), half, brush)
+        shown, tip = np.float32(cover), np.float32(mean) * (heights[k] + t * (heights[k + 1] - heights[k]))
+        if is_flat and k in (start, end):
+            within = _between_ends(shares[n], _length(courses, k), k == start, k == end)
+            shown, tip = shown * within, tip * within
+        if shown <= np.float32(0.0):
+            continue
+        below = height[at]
+        lifted = tip + brush.resting * shown * below
+        if brush.join == OVER:
+            height[at] = below * (np.float32(1.0) - shown) + lifted
+        elif brush.join == HIGHEST:
+            # Where it is, the higher of both shows; beside it, what was there.
+            height[at] = below * (np.float32(1.0) - shown) + max(below * shown, lifted)
+        else:
+            height[at] = below + tip
+        shows = brush.tells and (shown >= np.float32(0.5) or winner[at] < 0)
+        if shows and (brush.join == OVER or lifted >= below):
+            winner[at] = number
+            along[at] = alongs[k] + t * (alongs[k + 1] - alongs[k])
+            across[at] = np.float32(0.5) + np.float32(0.5) * min(
+                max(side[n] / np.float32(half), np.float32(-1.0)), np.float32(1.0)
+            )
+        covered[at] += shown * (np.float32(1.0) - covered[at])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -20,6 +21,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from reedloom.desk.flat.handle_marks import FlatHandles
+from reedloom.desk.flat.path_hands import PathHands
 from reedloom.desk.look.arrows import ARROWS
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.look.wipe import Wipe
@@ -48,9 +50,13 @@ class FlatCanvas(QWidget):
     picked = Signal(object)
     """The places picked: one, or many along a line."""
 
-    def __init__(self, handles: FlatHandles | None = None) -> None:
+    def __init__(self, handles: FlatHandles | None = None, path_hands: PathHands | None = None) -> None:
         super().__init__()
         self.handles = handles
+        self.path_hands = path_hands
+        if path_hands is not None:
+            path_hands.to_widget, path_hands.to_tile = self._to_widget, self._to_tile
+            path_hands.span = self._tiles_in_sight
         self.first: Shown | None = None
         self.second: Shown | None = None
         self.repeat = 1
@@ -89,8 +95,22 @@ class FlatCanvas(QWidget):
     def zoom(self) -> float:
         """Screen pixels across one tile."""
         if self._zoom is None:
-            return 0.94 * min(self.width(), self.height() / self.aspect) / self.repeat
+            # While paths are drawn, what lies beyond the tile's edge is seen too.
+            share = 0.94 if self._on_paths is None else 0.76
+            return share * min(self.width(), self.height() / self.aspect) / self.repeat
         return self._zoom
+
+    @property
+    def _on_paths(self) -> PathHands | None:
+        """The hands on drawn paths, while there are some to be seen."""
+        hands = self.path_hands
+        return hands if hands is not None and hands.is_active else None
+
+    def _tiles_in_sight(self) -> tuple[int, int, int, int]:
+        """From which tile to before which there is anything on the widget, across and down."""
+        low, high = self._to_tile(QPointF(0, 0)), self._to_tile(QPointF(self.width(), self.height()))
+        left, top, right, bottom = (math.floor(x) for x in (low.x(), low.y(), high.x(), high.y()))
+        return left, right + 1, top, bottom + 1
 
     def _pixels(self, tiles: QPointF) -> QPointF:
         """A way in tiles as one on the screen."""
@@ -148,7 +168,15 @@ class FlatCanvas(QWidget):
         low, high = self._span()
         start = self._origin() + self._pixels(QPointF(low, low))
         area = QRectF(start, start + self._pixels(QPointF(high - low, high - low)))
+        if self._on_paths is not None:
+            painter.setOpacity(0.45)
+            self._paint_tiles(painter, self.first.image, QRectF(self.rect()), start)
+            painter.setOpacity(1.0)
         self._paint_tiles(painter, self.first.image, area, start)
+        if self._on_paths is not None:
+            painter.setPen(QPen(t.colour("dim"), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(area)
         if self.second is not None:
             right = area & self.wipe.right_part(self.width(), self.height())
             if not right.isEmpty():
@@ -163,6 +191,8 @@ class FlatCanvas(QWidget):
             self._paint_histogram(painter)
         if self.handles is not None:
             self.handles.paint(painter, self._to_widget)
+        if self._on_paths is not None:
+            self._on_paths.paint(painter, self.aspect)
         if self.picking:
             self._paint_picking(painter)
 
@@ -279,6 +309,10 @@ class FlatCanvas(QWidget):
         if self.handles is not None and self.handles.take(at, self._to_widget):
             self.update()
             return
+        hands = self._on_paths if event.button() == Qt.MouseButton.LeftButton else None
+        if hands is not None and hands.press(at, event.modifiers()):
+            self.update()
+            return
         self.wipe.held = self.second is not None and self.wipe.is_near(at.x(), self.width())
         self._drag = at
 
@@ -290,6 +324,9 @@ class FlatCanvas(QWidget):
                 self.update()
             return
         if self._drag_handle(at, done=False):
+            return
+        if self.path_hands is not None and self.path_hands.move(at, event.modifiers()):
+            self.update()
             return
         if self._drag is not None and self.wipe.held:
             self.wipe.drag_to(at.x(), self.width())
@@ -316,8 +353,16 @@ class FlatCanvas(QWidget):
         self._drag = None
         if self._drag_handle(event.position(), done=True):
             return
+        if self.path_hands is not None and self.path_hands.release(event.position()):
+            self.update()
+            return
         if self.picking:
             self._end_picking()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        hands = self._on_paths
+        if hands is None or not hands.double_click(event.position()):
+            self.mousePressEvent(event)
 
     def leaveEvent(self, event: object) -> None:
         self.pointed.emit(None)
@@ -325,6 +370,8 @@ class FlatCanvas(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self.picking:
             self.picking, self._line = "", None
+            self.update()
+        elif self._on_paths is not None and self._on_paths.key(event):
             self.update()
         elif event.key() in ARROWS:
             dx, dy = ARROWS[event.key()]

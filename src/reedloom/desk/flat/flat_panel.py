@@ -13,6 +13,8 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QToolButton, QVBoxLayout
 
 from reedloom.desk.flat.flat_canvas import EMPTY, FlatCanvas, Shown
 from reedloom.desk.flat.handle_marks import FlatHandles
+from reedloom.desk.flat.path_hands import PathHands
+from reedloom.desk.flat.path_strip import PathStrip
 from reedloom.desk.look.buttons import VIEW_ICON, tool_button
 from reedloom.desk.look.choices import make_choice
 from reedloom.desk.look.theme import icon
@@ -30,6 +32,7 @@ from reedloom.preview.encodings import (
     shaded_material,
 )
 from reedloom.weave.document import End
+from reedloom.weave.graph import downstream
 
 SHADED = "shaded"
 POINT_HINT = "Point at the picture to read its values"
@@ -67,7 +70,9 @@ class FlatPanel(QWidget):
     def __init__(self, workplace: Workplace) -> None:
         super().__init__()
         self.workplace = workplace
-        self.canvas = FlatCanvas(FlatHandles(workplace))
+        in_hand = workplace.paths_in_hand
+        self.canvas = FlatCanvas(FlatHandles(workplace), PathHands(in_hand, self.shows_paths))
+        self.path_strip = PathStrip(in_hand)
         self._painter = LatestOnly(self)
         self._painter.done.connect(self._show)
         self._painter.failed.connect(lambda _: workplace.message.emit(UNFORESEEN, True))
@@ -85,6 +90,7 @@ class FlatPanel(QWidget):
         self.repeat = make_choice("How often to repeat the tile")
         self.repeat.addItems(["1×1", "2×2", "3×3"])
         self._lay_out()
+        in_hand.changed.connect(self._on_hand)
         self.map_choice.activated.connect(lambda _: self._choose_map())
         for combo in (self.channel, self.look, self.compare):
             combo.activated.connect(lambda _: self.refresh())
@@ -96,7 +102,7 @@ class FlatPanel(QWidget):
         workplace.view_ready.connect(lambda _: self.refresh())
         workplace.pins_changed.connect(self.refresh_choices)
         workplace.document_changed.connect(self._on_change)
-        workplace.selection_changed.connect(self.canvas.update)
+        workplace.selection_changed.connect(self._on_hand)
         workplace.document_replaced.connect(self.refresh_choices)
         self.refresh_choices()
 
@@ -131,6 +137,7 @@ class FlatPanel(QWidget):
         layout.setSpacing(0)
         layout.addLayout(head)
         layout.addLayout(strip)
+        layout.addWidget(self.path_strip)
         layout.addWidget(self.canvas, 1)
         foot = QHBoxLayout()
         foot.setContentsMargins(12, 3, 12, 3)
@@ -157,6 +164,18 @@ class FlatPanel(QWidget):
         chosen = self.map_choice.currentData()
         wanted = SHADED_MAPS if chosen in {SHADED, None} else (chosen,)
         return tuple(ties[c] for c in wanted if c in ties)
+
+    def shows_paths(self) -> bool:
+        """Whether the drawn paths of the selected node have to do with what is shown."""
+        node = self.workplace.selected_node
+        shown = {end.node for end in self.pins.values()} or {end.node for end in self.ends()}
+        seen = {self.workplace.on_board(node) for node in shown}
+        return node is not None and not seen.isdisjoint(downstream(self.workplace.graph, [node]))
+
+    def _on_hand(self) -> None:
+        """Other paths are in hand, or other knots of them."""
+        self.path_strip.setVisible(self.workplace.paths_in_hand.parameter is not None)
+        self.canvas.update()
 
     def show_map(self, channel: str) -> None:
         """Show one map of the material."""

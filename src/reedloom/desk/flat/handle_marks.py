@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPen
@@ -12,6 +12,7 @@ from reedloom.desk.screen.scopes import value_edit
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import ReedError
 from reedloom.kit.handles import FreeHandles, Handle, handles_of
+from reedloom.weave.graph import downstream
 
 NEAR = 9.0
 """How many pixels from a handle it can be taken."""
@@ -37,25 +38,12 @@ class FlatHandles:
             if not self._gives_place(node_id) or "place" in w.graph.incoming(node_id):
                 return None
         seen = {w.on_board(end.node) for end in w.pins.values() if end is not None}
-        return (
-            node_id
-            if node_id in seen or (self._gives_place(node_id) and self._leads_to(node_id, seen))
-            else None
-        )
+        followed = self._gives_place(node_id) and not seen.isdisjoint(downstream(w.graph, [node_id]))
+        return node_id if followed or node_id in seen else None
 
     def _gives_place(self, node_id: str) -> bool:
         handles = self.workplace.kinds.of(self.workplace.graph.nodes[node_id]).handles
         return isinstance(handles, FreeHandles) and handles.of_place
-
-    def _leads_to(self, node_id: str, seen: Collection[str]) -> bool:
-        """Whether threads lead from a node to one that is looked at."""
-        graph, reached, todo = self.workplace.graph, {node_id}, [node_id]
-        while todo:
-            for thread in graph.followers(todo.pop()):
-                if thread.target.node not in reached:
-                    reached.add(thread.target.node)
-                    todo.append(thread.target.node)
-        return not reached.isdisjoint(seen)
 
     def shown(self) -> list[Handle]:
         """The handles there are now."""

@@ -12,7 +12,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
 
-MENUS = ("File", "Edit", "Board", "View", "Help")
+MENUS = ("File", "Edit", "Board", "Paths", "View", "Help")
 
 
 @dataclass(frozen=True)
@@ -77,6 +77,13 @@ COMMANDS = (
     Command("arrange", "Arrange", "Board", "Ctrl+L", divider=True),
     Command("fit_all", "Show the whole board", "Board", "F6", divider=True),
     Command("fit_selection", "Show the selection", "Board", "F7"),
+    Command("draw_paths", "Draw by hand", "Paths", "Ctrl+Alt+D"),
+    Command("sharpen_knots", "Sharp or smooth knots", "Paths", "Ctrl+Alt+H", divider=True),
+    Command("join_ends", "Join ends, or close", "Paths", "Ctrl+Alt+N"),
+    Command("cut_paths", "Cut after chosen knots", "Paths", "Ctrl+Alt+X"),
+    Command("reverse_paths", "Reverse paths", "Paths", "Ctrl+Alt+R"),
+    Command("double_paths", "Double paths", "Paths", "Ctrl+Alt+C"),
+    Command("delete_knots", "Delete knots", "Paths", "Ctrl+Alt+Del"),
     Command("pin_a", "Put on pin A", "View", "1"),
     Command("pin_b", "Put on pin B", "View", "2"),
     Command("show_material", "Show the material", "View", "0"),

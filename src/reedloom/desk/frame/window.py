@@ -94,7 +94,15 @@ class Window(QMainWindow):
         self.actions_ = make_actions(
             self,
             self.board,
-            (self, self.reuse, self.board_commands, self.motif_commands, self.board, self.places),
+            (
+                self,
+                self.reuse,
+                self.board_commands,
+                self.motif_commands,
+                self.board,
+                self.places,
+                self.workplace.paths_in_hand,
+            ),
         )
         self._build_top()
         self._connect()
@@ -238,6 +246,7 @@ class Window(QMainWindow):
         for name, button in self.views.place_buttons.items():
             button.clicked.connect(self.actions_[name].toggle)
         w.pick_asked.connect(self._pick_colours)
+        w.paths_in_hand.show_asked.connect(self._show_paths)
         self.finder.chosen.connect(self._hang)
         self.finder.closed.connect(self._after_finder)
         self.creel.chosen.connect(self._hang_from_creel)
@@ -453,6 +462,15 @@ class Window(QMainWindow):
     def show_lit(self) -> None:
         """Show the material on an object in light."""
         self.views.show_view("lit")
+
+    def _show_paths(self) -> None:
+        """Show the flat view with the selected node's drawn paths over it."""
+        if not self.flat.isVisible():
+            self.views.show_view("flat")
+        node = self.workplace.selected_node
+        if node is not None and not self.flat.shows_paths():
+            self._pin_selected("A")
+        self.flat.canvas.setFocus()
 
     def show_flat(self) -> None:
         """Show maps as pictures."""

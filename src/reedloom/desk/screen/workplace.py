@@ -17,6 +17,7 @@ import numpy as np
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 
+from reedloom.desk.screen.paths_in_hand import PathsInHand
 from reedloom.desk.screen.wish import Wish
 from reedloom.errors import ReedError
 from reedloom.kinds.catalogue import Kinds
@@ -112,6 +113,7 @@ class Workplace(QObject):
         self.failures: dict[str, str] = {}
         self.seconds: dict[str, float] = {}
         self.notes: dict[str, tuple[str, ...]] = {}
+        self.paths_in_hand = PathsInHand(self)
         self.extra_ends: list[Callable[[], Iterable[End]]] = []
         """What else the views want computed large; each view adds a function of its own."""
         self._path: tuple[str, ...] = ()

@@ -8,6 +8,7 @@ from typing import Any, ClassVar
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
+from reedloom.desk.screen.workplace import Workplace
 from reedloom.kit.parameters import Parameter
 from reedloom.preview.encodings import Tones
 
@@ -39,6 +40,9 @@ class Editor(QWidget):
 
     def show_value(self, value: Any) -> None:
         """Show a value without telling anyone; each editor says how."""
+
+    def attach(self, workplace: Workplace) -> None:
+        """Take part in what else the window shows; most editors need no more than their value."""
 
     def show_tones(self, tones: Tones | None) -> None:
         """Show the incoming tones, where that helps."""

@@ -258,6 +258,8 @@ class SettingsPanel(QScrollArea):
             reset.clicked.connect(lambda _=False, p=parameter: self._submit(p.name, p.default))
             text = f"{parameter.help}{parameter.measure}"
             editor.setAccessibleDescription(text)
+            if self._shown is not None:
+                editor.attach(self.workplace)
             editor.pick_asked.connect(self.workplace.pick_asked)
             for part in (label, editor):
                 if self._shown is None:

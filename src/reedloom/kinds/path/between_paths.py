@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, along_paths, make_even_paths, starts_of
+from reedloom.kernels.points import starts_of
+from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, along_paths, make_even_paths
 from reedloom.kit import PATHS, Context, Count, Float, Port, Seed, kind
 
 
@@ -13,7 +14,7 @@ from reedloom.kit import PATHS, Context, Count, Float, Port, Seed, kind
     id="between_paths",
     label="Bridge paths",
     family="path",
-    version=1,
+    version=2,
     purpose="Many paths from one path to another, or from each to the next: fibres of a disc, a warp.",
     inputs=(
         Port("paths", PATHS, help="Where they begin; of several, each is bridged to the next."),
@@ -31,6 +32,7 @@ from reedloom.kit import PATHS, Context, Count, Float, Port, Seed, kind
         Seed(),
     ),
     exempt=FIXED,
+    changes={2: "Each path keeps its chances when others come or go."},
     synonyms=("connect", "join", "strings", "fibres", "loft", "radial"),
 )
 def between_paths(
@@ -56,7 +58,7 @@ def between_paths(
     short = 1 - uneven_ends * unit_chances(seed, ids.reshape(-1), 2)
     share = way_from + (way_to - way_from) * np.linspace(0, 1, corners) * short[:, None]
     made = make_even_paths(
-        start_u[:, None] + way_u[:, None] * share, start_v[:, None] + way_v[:, None] * share
+        start_u[:, None] + way_u[:, None] * share, start_v[:, None] + way_v[:, None] * share, ids.reshape(-1)
     )
     made["width"], made["height"] = np.repeat(width, corners), np.repeat(height, corners)
     return made

@@ -7,28 +7,27 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.points import starts_of
 from reedloom.kinds.path.path_parts import (
     PATHS_IN,
     PATHS_OUT,
     grown_paths,
     places_on_paths,
     runs_of,
-    starts_of,
+    ways_on_paths,
 )
 from reedloom.kit import Angle, Context, Count, Float, Length, Seed, Switch, kind
 
 LEVELS = 4
 MOST = 1024
 """Branches off one path at most."""
-NEAR = 1e-3
-"""Over which share of a path its direction is taken."""
 
 
 @kind(
     id="branch_paths",
     label="Branch paths",
     family="path",
-    version=1,
+    version=2,
     purpose="Lets side branches grow from every path, and from those again: veins, roots, twigs, frost.",
     inputs=(PATHS_IN,),
     outputs=(PATHS_OUT,),
@@ -48,6 +47,7 @@ NEAR = 1e-3
         Seed(),
     ),
     exempt={"shift": "the paths stay where they are"},
+    changes={2: "Each branch keeps its chances when other paths come or go."},
     synonyms=("tree", "vein", "root", "twig", "lightning", "frost", "fern"),
     sample={"angle": 50.0},
 )
@@ -73,7 +73,7 @@ def branches_of(context: Context, paths: np.ndarray, values: dict[str, Any], see
     context.room_for(int(counts.sum()) * values["corners"], "corners")
     parent = np.repeat(np.arange(len(counts)), counts)
     place = np.arange(len(parent)) - np.repeat(np.cumsum(counts) - counts, counts)
-    ids = paths["path"][starts[:-1]][parent].astype(np.int64) * MOST + place
+    ids = paths["id"][starts[:-1]][parent] * MOST + place
 
     def chance(stream: int) -> np.ndarray:
         return unit_chances(seed, ids, stream).astype(np.float64)
@@ -82,9 +82,7 @@ def branches_of(context: Context, paths: np.ndarray, values: dict[str, Any], see
         counts[parent], 1
     )
     u, v, width, height = places_on_paths(context, paths, parent, share)
-    ahead = places_on_paths(context, paths, parent, np.minimum(share + NEAR, 1))[:2]
-    behind = places_on_paths(context, paths, parent, np.maximum(share - NEAR, 0))[:2]
-    along = np.arctan2((ahead[1] - behind[1]) * context.aspect, ahead[0] - behind[0])
+    along = ways_on_paths(context, paths, parent, share)
     in_turn = np.where(place % 2 == 0, 1.0, -1.0)
     side = in_turn if values["in_turn"] else np.where(chance(2) < 0.5, 1.0, -1.0)
     angle = np.radians(values["angle"]) * (1 + values["angle_uneven"] * (chance(3) - 0.5))
@@ -96,7 +94,7 @@ def branches_of(context: Context, paths: np.ndarray, values: dict[str, Any], see
         stray[:] += values["wander"] * (chance(8 + k) - 0.5) * np.sqrt(30 / steps) * 0.5
         return along + side * angle * (1 - values["curl"] * (k + 0.5) / steps) + stray
 
-    made = grown_paths(context, (u, v), length / steps, steps, heading)
+    made = grown_paths(context, (u, v), length / steps, steps, ids + 1, heading)
     thin = np.linspace(1, 0.15, steps + 1)
     made["width"] = (width[:, None] * values["narrower"] * thin).reshape(-1)
     made["height"] = np.repeat(height, steps + 1)

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, make_paths
+from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, SIZES, make_paths
 from reedloom.kit import Angle, Context, Count, Float, FormHandles, Length, kind
 
 CORNERS = 256
@@ -27,6 +27,7 @@ CORNERS = 256
         Angle("arc_from", 0.0, help="Where the arc begins.", useful=(0, 360)),
         Angle("arc_to", 360.0, help="Where the arc ends.", useful=(0, 360)),
         Angle("turn", help="Turns the rings about the centre."),
+        *SIZES,
         Length("centre_u", 0.5, (0, 1), (-64, 64), help="The centre from the left."),
         Length("centre_v", 0.5, (0, 1), (-64, 64), help="The centre from the top."),
     ),
@@ -44,4 +45,4 @@ def circle_path(context: Context, **values: Any) -> np.ndarray:
         x, y = radius * np.cos(angle), radius * (1 - values["flatness"]) * np.sin(angle)
         down = (s * x + c * y) / context.aspect
         courses.append((values["centre_u"] + c * x - s * y, values["centre_v"] + down))
-    return make_paths(courses)
+    return make_paths(courses, values["width"], values["height"])

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.contours import contours_of
-from reedloom.kernels.points import VERTEX
-from reedloom.kinds.path.path_parts import PATHS_OUT, evenly_cornered, relaxed, runs_of, starts_of
+from reedloom.kernels.points import VERTEX, starts_of
+from reedloom.kinds.path.path_parts import PATHS_OUT, evenly_cornered, relaxed, runs_of
 from reedloom.kit import GREY, Context, Count, Float, Length, Port, kind
 
 SEVERAL = tuple(range(2, 257))
@@ -57,7 +57,8 @@ def contour_path(
         if not len(line):
             continue
         paths = np.zeros(len(line), VERTEX)
-        paths["path"], paths["width"] = line + number, 1
+        paths["path"] = paths["id"] = line + number
+        paths["width"] = 1
         paths["u"], paths["v"] = (x + 0.5) / context.width, (y + 0.5) / context.height
         paths["height"] = 1 if levels == 1 else tone
         number += int(line[-1]) + 1

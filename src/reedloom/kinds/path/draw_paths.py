@@ -7,10 +7,12 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.distance import signed_distance
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.strokes import Brush, Courses, Drawn, stroke_rows
+from reedloom.kernels.points import is_closed, starts_of
+from reedloom.kernels.strokes import AREAS, Brush, Courses, Drawn, fill_areas, stroke_rows
 from reedloom.kinds.height.island_parts import of_each
-from reedloom.kinds.path.path_parts import PATHS_IN, set_in, shares_of, starts_of
+from reedloom.kinds.path.path_parts import PATHS_IN, set_in, shares_of
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
 from reedloom.kinds.shape.shape_parts import PROFILE, PROFILE_CURVE, Profile
 from reedloom.kit import GREY, ISLANDS, Choice, Context, Float, Length, Port, Seed, kind
@@ -35,6 +37,13 @@ JOINS = ("over", "highest", "add")
             help="Where across it, 0 at its left and 1 at its right.",
             exempt=PER_ELEMENT,
         ),
+        Port(
+            "order",
+            GREY,
+            help="Where the path that shows comes among all, 1 the last.",
+            exempt=PER_ELEMENT,
+        ),
+        Port("distance", GREY, help="How far from the nearest stroke's rim, in tiles; below 0 within."),
         Port("random", GREY, help="One random value for each path.", exempt=PER_ELEMENT),
         Port("id", ISLANDS, help="Which path shows.", exempt=PER_ELEMENT),
     ),
@@ -43,6 +52,7 @@ JOINS = ("over", "highest", "add")
         Float("thin_start", 0.0, (0, 1), (0, 1), help="Over which share of the path it widens from a point."),
         Float("thin_end", 0.0, (0, 1), (0, 1), help="Over which share of the path it thins to a point."),
         Choice("join", "over", JOINS, help="What shows where paths cross: the later one, or the higher."),
+        Choice("ends", "round", ("round", "flat"), help="How strokes end where they do not thin out."),
         Float("resting", 0.0, (0, 1), (0, 1), help="How far strokes lie on top of those before them."),
         PROFILE,
         PROFILE_CURVE,
@@ -59,12 +69,16 @@ def draw_paths(context: Context, paths: np.ndarray, **values: Any) -> dict[str, 
     height, cover, along, across = (np.zeros(shape, np.float32) for _ in range(4))
     drawn = Drawn(height, cover, along, across, np.full(shape, -1, np.int32))
     profile = Profile.of(values, 1.0)
+    areas = np.empty(AREAS)
+    fill_areas(profile.number, profile.table, profile.summed, areas)
     brush = Brush(
         profile.number,
         profile.table,
-        profile.summed,
+        areas,
         JOINS.index(values["join"]),
         np.float32(values["resting"]),
+        values["ends"] == "flat",
+        bool(context.wanted - {"height", "mask", "distance"}),
     )
 
     def band(y0: int, y1: int) -> None:
@@ -74,16 +88,23 @@ def draw_paths(context: Context, paths: np.ndarray, **values: Any) -> dict[str, 
 
     context.bands(band, band_rows=32)
     numbers = drawn.winner + np.int32(1)
-    chances = unit_chances(values["seed"], paths["path"][starts[:-1]].astype(np.int64), 3)
+    chances = unit_chances(values["seed"], paths["id"][starts[:-1]], 3)
     makers: dict[str, Callable[[], np.ndarray]] = {
         "height": lambda: drawn.height,
         "mask": lambda: drawn.cover,
         "along": lambda: drawn.along,
         "across": lambda: drawn.across,
+        "order": lambda: of_each(context, numbers, np.concatenate([[0.0], order_of(len(chances))])),
+        "distance": lambda: signed_distance(drawn.cover, context.bands, aspect=context.aspect),
         "random": lambda: of_each(context, numbers, np.concatenate([[0.0], chances])),
         "id": lambda: numbers,
     }
     return {name: makers[name]() for name in sorted(context.wanted)}
+
+
+def order_of(count: int) -> np.ndarray:
+    """Each path's share of the way from the first drawn to the last, which is at 1."""
+    return np.arange(1, count + 1) / max(count, 1)
 
 
 def courses_of(context: Context, paths: np.ndarray, starts: np.ndarray, values: dict[str, Any]) -> Courses:
@@ -103,7 +124,8 @@ def courses_of(context: Context, paths: np.ndarray, starts: np.ndarray, values: 
     else:
         top = bottom = np.zeros(0)
     maps = (x, y, along, radius, paths["height"], top, bottom)
-    return Courses(starts, *(np.ascontiguousarray(a, np.float32) for a in maps))
+    x, y, along, radius, height, top, bottom = (np.ascontiguousarray(a, np.float32) for a in maps)
+    return Courses(starts, x, y, along, radius, height, is_closed(paths, starts), top, bottom)
 
 
 def reaching(courses: Courses, y0: int, y1: int, height: int) -> np.ndarray:

@@ -9,9 +9,10 @@ import numpy as np
 from reedloom.kernels.distance import signed_distance
 from reedloom.kernels.fills import EVEN_ODD, WINDING, Filled, Outlines, fill_rows
 from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.points import starts_of
 from reedloom.kernels.regions import measure_regions
 from reedloom.kinds.height.island_parts import of_each, places_within
-from reedloom.kinds.path.path_parts import FIXED, starts_of
+from reedloom.kinds.path.path_parts import FIXED
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
 from reedloom.kit import GREY, ISLANDS, PATHS, VECTOR, Choice, Context, Port, Role, Seed, kind
 
@@ -94,4 +95,4 @@ def outlines_of(context: Context, paths: np.ndarray) -> tuple[Outlines, np.ndarr
         top, bottom = (f.reduceat(y, bounds[:-1]) for f in (np.minimum, np.maximum))
     else:
         top = bottom = np.zeros(0)
-    return Outlines(bounds, x, y, top, bottom), first["path"][closed].astype(np.int64)
+    return Outlines(bounds, x, y, top, bottom), first["id"][closed]

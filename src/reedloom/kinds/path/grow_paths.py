@@ -5,10 +5,16 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.points import read_at, wrapped
+from reedloom.kernels.points import read_at, starts_of, wrapped
+from reedloom.kernels.spacing import ends_apart
 from reedloom.kinds.path.path_parts import PATHS_OUT, grown_paths
 from reedloom.kinds.points.points_parts import POINTS_IN
-from reedloom.kit import VECTOR, Context, Count, Float, Length, Port, Role, Seed, kind
+from reedloom.kit import GREY, VECTOR, Context, Count, Float, Length, Port, Role, Seed, Switch, kind
+
+CALM = 1e-3
+"""How short a way to grow is hardly any, in widths for each unit of it."""
+LEAST = 1e-4
+"""The least distance that paths can be kept apart, in widths."""
 
 
 @kind(
@@ -20,6 +26,7 @@ from reedloom.kit import VECTOR, Context, Count, Float, Length, Port, Role, Seed
     inputs=(
         POINTS_IN,
         Port("along", VECTOR, optional=True, help="The way to grow; else the way each faces.", role=Role.WAY),
+        Port("mask", GREY, optional=True, help="Paths end where it is not above the level.", role=Role.MASK),
     ),
     outputs=(PATHS_OUT,),
     parameters=(
@@ -28,14 +35,18 @@ from reedloom.kit import VECTOR, Context, Count, Float, Length, Port, Role, Seed
         Count("corners", 16, (2, 48), (2, 512), help="Corners of each path, between which it is straight."),
         Float("curl", 0.0, (-1, 1), (-16, 16), help="How far each turns on its way, in half turns."),
         Float("wander", 0.2, (0, 1), (0, 8), help="How far each strays from its way as it grows."),
+        Float("level", 0.5, (0, 1), help="How high the mask is where paths may grow."),
+        Switch("end_in_calm", False, help="Ends paths where the way to grow is hardly any."),
+        Length("apart", 0.0, (0, 0.1), (0, 1), help="Paths end before they come so near to one before them."),
         Seed(),
     ),
     synonyms=("hair", "fur", "grass", "streamline", "roots", "strands"),
     sample={"wander": 0.5, "length": 0.3},
 )
 def grow_paths(
-    context: Context, points: np.ndarray, along: np.ndarray | None, length: float, uneven: float,
-    corners: int, curl: float, wander: float, seed: int,
+    context: Context, points: np.ndarray, along: np.ndarray | None, mask: np.ndarray | None, length: float,
+    uneven: float, corners: int, curl: float, wander: float, level: float, end_in_calm: bool, apart: float,
+    seed: int,
 ) -> np.ndarray:  # fmt: skip
     context.room_for(len(points) * corners, "corners")
     ids, steps = points["id"], corners - 1
@@ -52,6 +63,50 @@ def grow_paths(
             facing[moving] = np.arctan2(flow[:, 1], flow[:, 0])[moving]
         return facing + (stray + curl * np.pi * (k + 0.5) / steps)
 
-    grown = grown_paths(context, (points["u"], points["v"]), step, steps, heading)
+    grown = grown_paths(context, (points["u"], points["v"]), step, steps, ids, heading)
     grown["width"], grown["height"] = np.repeat(points["size"], corners), np.repeat(points["tone"], corners)
+    if mask is not None:
+        grown = ended(
+            grown, *first_ends(grown, read_at(mask, wrapped(grown["u"]), wrapped(grown["v"])), level)
+        )
+    if end_in_calm and along is not None:
+        flow = context.in_widths(read_at(along, wrapped(grown["u"]), wrapped(grown["v"])).astype(np.float64))
+        grown = ended(grown, *first_ends(grown, np.hypot(flow[:, 0], flow[:, 1]), CALM))
+    if apart > 0 and len(grown):
+        apart = max(apart, LEAST)
+        context.room_for(int((step * steps).sum() / apart * 2), "places along the paths")
+        x, y = grown["u"].astype(np.float64), grown["v"] * context.aspect
+        grown = ended(grown, *ends_apart(starts_of(grown), x, y, apart, context.aspect))
     return grown
+
+
+def first_ends(paths: np.ndarray, value: np.ndarray, level: float) -> tuple[np.ndarray, np.ndarray]:
+    """The pieces, and the share of the next one, over which a value at the corners stays above a level."""
+    starts = starts_of(paths)
+    corner = np.arange(len(paths)) - np.repeat(starts[:-1], np.diff(starts))
+    low = np.where(value > level, len(paths), corner)
+    first = np.minimum.reduceat(low, starts[:-1]) if len(paths) else np.zeros(0, np.int64)
+    last = np.diff(starts) - 1
+    at = starts[:-1] + np.clip(first, 1, last)
+    before, after = value[at - 1], value[at]
+    share = np.clip((before - level) / np.maximum(before - after, 1e-12), 0, 1)
+    whole = first > last
+    return np.where(whole, last, np.maximum(first - 1, 0)), np.where(whole | (first == 0), 0.0, share)
+
+
+def ended(paths: np.ndarray, piece: np.ndarray, share: np.ndarray) -> np.ndarray:
+    """Paths cut off after so many pieces of each and a share of the next; one left with nothing is gone.
+
+    piece, share : (n,)
+    """
+    starts = starts_of(paths)
+    counts = np.diff(starts)
+    corner = np.arange(len(paths)) - np.repeat(starts[:-1], counts)
+    ends = corner == np.repeat(piece + 1, counts)
+    cut = paths.copy()
+    at = np.flatnonzero(ends)
+    part = np.repeat(share, counts)[at]
+    for name in ("u", "v", "width", "height"):
+        cut[name][at] = paths[name][at - 1] + part * (paths[name][at] - paths[name][at - 1])
+    stays = (corner <= np.repeat(piece, counts)) | (ends & (np.repeat(share, counts) > 0))
+    return cut[stays & np.repeat(piece + share > 0, counts)]

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.points import read_at, wrapped
-from reedloom.kinds.path.path_parts import PATHS_IN, PATHS_OUT, runs_of, starts_of
+from reedloom.kernels.points import read_at, starts_of, wrapped
+from reedloom.kinds.path.path_parts import PATHS_IN, PATHS_OUT, runs_of
 from reedloom.kit import GREY, Context, Float, Length, Port, Role, Seed, Switch, kind
 
 
@@ -39,7 +39,7 @@ def keep_paths(
     starts = starts_of(paths)
     firsts = paths[starts[:-1]]
     _, lengths = runs_of(context, paths, starts)
-    kept = unit_chances(seed, firsts["path"].astype(np.int64), 5) < share
+    kept = unit_chances(seed, firsts["id"], 5) < share
     kept &= (lengths >= shortest) & (lengths <= longest)
     if mask is not None:
         kept &= read_at(mask, wrapped(firsts["u"]), wrapped(firsts["v"])) > level

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, make_paths
+from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, SIZES, make_paths
 from reedloom.kit import Choice, Context, Count, Float, Length, Seed, kind
 
 CORNERS = 256
@@ -25,6 +25,8 @@ CORNERS = 256
         Count("lines", 5, (1, 32), (1, 1024), help="Lines, evenly apart."),
         Length("wave", 0.0, (0, 0.1), (0, 1), help="How far the lines swing to either side."),
         Count("waves", 2, (1, 16), (1, 256), help="Swings along each line."),
+        Float("phase", 0.0, (0, 1), (-64, 64), help="How far the swings are moved along, in swings."),
+        *SIZES,
         Float("unevenness", 0.0, (0, 1), (0, 1), help="How far each line's swing is out of step."),
         Seed(),
     ),
@@ -34,7 +36,7 @@ CORNERS = 256
 )
 def line_path(context: Context, **values: Any) -> np.ndarray:
     along = np.linspace(0, 1, CORNERS + 1)
-    lag = values["unevenness"] * unit_chances(values["seed"], np.arange(values["lines"]), 3)
+    lag = values["phase"] + values["unevenness"] * unit_chances(values["seed"], np.arange(values["lines"]), 3)
     courses = []
     for line in range(values["lines"]):
         swing = values["wave"] * np.sin(2 * np.pi * (values["waves"] * along + lag[line]))
@@ -43,4 +45,4 @@ def line_path(context: Context, **values: Any) -> np.ndarray:
             courses.append((along, aside + swing / context.aspect))
         else:
             courses.append((aside + swing, along))
-    return make_paths(courses)
+    return make_paths(courses, values["width"], values["height"])

@@ -7,33 +7,49 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.growth import Tree, courses_of_tree
-from reedloom.kernels.points import VERTEX
-from reedloom.kit import PATHS, Context, Port
+from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.points import VERTEX, neighbours_of, starts_of, wrapped
+from reedloom.kit import PATHS, Choice, Context, Float, Port
 
 PATHS_IN = Port("paths", PATHS, help="The paths to work on.")
 PATHS_OUT = Port("paths", PATHS, help="The paths.")
 FIXED = {"shift": "the paths stay where they are"}
+SIZES = (
+    Float("width", 1.0, (0, 2), (0, 64), help="How wide the paths are drawn, as a factor."),
+    Float("height", 1.0, (0, 1), (-64, 64), help="How high the paths are drawn."),
+)
+READ = Choice(
+    "read",
+    "in place",
+    ("in place", "along"),
+    help="Where a map is read: at each place; or from left to right along each path, on a row by chance.",
+)
+NEAR = 1e-3
+"""Over which share of a path its direction is taken."""
 WITHIN = 1 - 1e-9
 """The end of a path in a row of all, so that it is told from the beginning of the next."""
 
 
-def make_paths(courses: list[tuple[np.ndarray, np.ndarray]]) -> np.ndarray:
-    """Paths of even height and width through corners (u, v) in tiles; a closed one ends where it began."""
+def make_paths(
+    courses: list[tuple[np.ndarray, np.ndarray]], width: float = 1.0, height: float = 1.0
+) -> np.ndarray:
+    """Paths through corners (u, v) in tiles; a closed one ends where it began."""
     paths = np.zeros(sum(len(u) for u, _ in courses), VERTEX)
-    paths["height"] = paths["width"] = 1
+    paths["width"], paths["height"] = width, height
     start = 0
     for number, (u, v) in enumerate(courses):
         part = paths[start : start + len(u)]
-        part["path"], part["u"], part["v"] = number, u, v
+        part["path"], part["id"], part["u"], part["v"] = number, number, u, v
         start += len(u)
     return paths
 
 
-def make_even_paths(u: np.ndarray, v: np.ndarray) -> np.ndarray:
-    """Paths that all have as many corners: from (n, corners) places in tiles, of even height and width."""
+def make_even_paths(u: np.ndarray, v: np.ndarray, ids: np.ndarray) -> np.ndarray:
+    """Paths that all have as many corners: from (n, corners) places in tiles; each keeps its number."""
     paths = np.zeros(u.size, VERTEX)
     paths["height"] = paths["width"] = 1
-    paths["path"] = np.repeat(np.arange(len(u)), u.shape[1] if u.ndim == 2 else 0)
+    paths["path"] = np.repeat(np.arange(len(u)), u.shape[1])
+    paths["id"] = np.repeat(ids, u.shape[1])
     paths["u"], paths["v"] = u.reshape(-1), v.reshape(-1)
     return paths
 
@@ -43,6 +59,7 @@ def grown_paths(
     begin: tuple[np.ndarray, np.ndarray],
     step: np.ndarray,
     steps: int,
+    ids: np.ndarray,
     heading: Callable[[int, np.ndarray, np.ndarray], np.ndarray],
 ) -> np.ndarray:
     """Paths that grow from places in tiles, in so many steps.
@@ -53,6 +70,8 @@ def grown_paths(
         u and v.
     step : (n,)
         How long each step is, in widths.
+    ids : (n,) int64
+        The paths' own numbers.
     heading : callable
         From the number of the step and the places it begins at, the way it goes in radians, clockwise.
     """
@@ -63,7 +82,7 @@ def grown_paths(
         turn = heading(k, u[:, k], v[:, k])
         way = context.in_tiles(np.stack([np.cos(turn), np.sin(turn)], axis=1) * step[:, None])
         u[:, k + 1], v[:, k + 1] = u[:, k] + way[:, 0], v[:, k] + way[:, 1]
-    return make_even_paths(u, v)
+    return make_even_paths(u, v, ids)
 
 
 def set_in(
@@ -79,14 +98,6 @@ def set_in(
         if share > 0:
             factor *= rise(np.clip(behind / share, 0, 1))
     return factor
-
-
-def starts_of(paths: np.ndarray) -> np.ndarray:
-    """Where each path begins among the corners, and where the last ends: (n + 1,) int64."""
-    if not len(paths):
-        return np.zeros(1, np.int64)
-    begins = np.flatnonzero(np.diff(paths["path"])) + 1
-    return np.concatenate([[0], begins, [len(paths)]]).astype(np.int64)
 
 
 def runs_of(context: Context, paths: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -144,22 +155,26 @@ def places_on_paths(
     return read("u"), read("v"), read("width"), read("height")
 
 
+def ways_on_paths(context: Context, paths: np.ndarray, which: np.ndarray, shares: np.ndarray) -> np.ndarray:
+    """The way each path goes at a share of its length, in radians clockwise, on the tile: (k,) float64.
+
+    which : (k,) int64, counted from the first path on
+    """
+    ahead = places_on_paths(context, paths, which, np.minimum(shares + NEAR, 1))
+    behind = places_on_paths(context, paths, which, np.maximum(shares - NEAR, 0))
+    turned: np.ndarray = np.arctan2((ahead[1] - behind[1]) * context.aspect, ahead[0] - behind[0])
+    return turned
+
+
 def paths_of_tree(context: Context, tree: Tree, taper: float) -> tuple[np.ndarray, np.ndarray]:
     """A tree's limbs, thinner where they bear less, the thicker the higher; and the node at each corner."""
     node, limb, weight = courses_of_tree(tree)
     size = (weight / max(1, weight.max(initial=1))) ** taper
     paths = np.zeros(len(node), VERTEX)
-    paths["path"], paths["u"], paths["v"] = limb, tree.u[node], tree.v[node] / context.aspect
+    paths["path"] = paths["id"] = limb
+    paths["u"], paths["v"] = tree.u[node], tree.v[node] / context.aspect
     paths["width"], paths["height"] = size[node], np.sqrt(size[node])
     return paths, node
-
-
-def is_closed(context: Context, paths: np.ndarray, starts: np.ndarray) -> np.ndarray:
-    """Whether each path ends where it began, or whole tiles from there: (n,) bool."""
-    first, last = paths[starts[:-1]], paths[starts[1:] - 1]
-    away = [last[name] - first[name] for name in ("u", "v")]
-    apart = np.hypot(*(d - np.round(d) for d in away))
-    return (apart < 1e-6) & (np.diff(starts) > 2)
 
 
 def evenly_cornered(context: Context, paths: np.ndarray, spacing: float) -> np.ndarray:
@@ -172,36 +187,12 @@ def evenly_cornered(context: Context, paths: np.ndarray, spacing: float) -> np.n
     which = np.repeat(np.arange(len(counts)), counts)
     number = np.arange(len(which)) - np.repeat(np.cumsum(counts) - counts, counts)
     even = np.zeros(len(which), paths.dtype)
-    even["path"] = paths["path"][starts[:-1]][which] if len(which) else 0
+    for name in ("path", "id"):
+        even[name] = paths[name][starts[:-1]][which] if len(which) else 0
     read = places_on_paths(context, paths, which, number / np.repeat(steps, counts))
     for name, values in zip(("u", "v", "width", "height"), read, strict=True):
         even[name] = values
     return even
-
-
-def neighbours_of(
-    context: Context, paths: np.ndarray, starts: np.ndarray
-) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-    """The corners before and after each, and how many tiles those are moved where a closed path comes round.
-
-    Returns
-    -------
-    before, after : (m,) int64
-        An end of an open path is its own neighbour.
-    moved_before, moved_after : (m, 2) float64
-        To be added to their u and v.
-    """
-    index = np.arange(len(paths))
-    before, after = index - 1, index + 1
-    moved = np.zeros((2, len(paths), 2))
-    first, last = starts[:-1], starts[1:] - 1
-    before[first], after[last] = first, last
-    closed = is_closed(context, paths, starts)
-    first, last = first[closed], last[closed]
-    before[first], after[last] = last - 1, first + 1
-    turn = np.stack([paths[name][last] - paths[name][first] for name in ("u", "v")], axis=1)
-    moved[0][first], moved[1][last] = -turn, turn
-    return before, after, moved[0], moved[1]
 
 
 def relaxed(context: Context, paths: np.ndarray, share: float, rounds: int) -> np.ndarray:
@@ -209,7 +200,7 @@ def relaxed(context: Context, paths: np.ndarray, share: float, rounds: int) -> n
     starts = starts_of(paths)
     if len(paths) == 0 or rounds == 0 or share == 0:
         return paths
-    before, after, moved_before, moved_after = neighbours_of(context, paths, starts)
+    before, after, moved_before, moved_after = neighbours_of(paths, starts)
     at = np.stack([paths["u"], paths["v"]], axis=1)
     held = (before == np.arange(len(paths))) | (after == np.arange(len(paths)))
     for _ in range(rounds):
@@ -221,10 +212,25 @@ def relaxed(context: Context, paths: np.ndarray, share: float, rounds: int) -> n
     return smooth
 
 
+def reading_places(
+    paths: np.ndarray, share: np.ndarray, read: str, apart: float, seed: int
+) -> tuple[np.ndarray, np.ndarray]:
+    """Where maps are read for each corner, in 0..1: (m,) each.
+
+    share : (m,), the share of its path behind each corner
+    read : one of READ's words
+    apart : how far from its place each path reads, by chance, in tiles
+    """
+    away = [apart * unit_chances(seed, paths["id"], stream) for stream in (8, 9)]
+    if read == "along":
+        return wrapped(share + away[0]), wrapped(unit_chances(seed, paths["id"], 10).astype(np.float64))
+    return wrapped(paths["u"] + away[0]), wrapped(paths["v"] + away[1])
+
+
 def normals_of(context: Context, paths: np.ndarray) -> np.ndarray:
     """The way to the right of each corner's path, in widths, of length 1: (m, 2) float64."""
     starts = starts_of(paths)
-    before, after, moved_before, moved_after = neighbours_of(context, paths, starts)
+    before, after, moved_before, moved_after = neighbours_of(paths, starts)
     at = np.stack([paths["u"], paths["v"]], axis=1)
     along = (at[after] + moved_after - at[before] - moved_before) * [1, context.aspect]
     length = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-12)

@@ -6,7 +6,7 @@ import numpy as np
 
 from reedloom.kernels.growth import Tree
 from reedloom.kernels.joining import hang_on, least_tree, nearest_order
-from reedloom.kernels.points import VERTEX
+from reedloom.kernels.points import VERTEX, starts_of
 from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, paths_of_tree
 from reedloom.kinds.points.points_parts import POINTS_IN
 from reedloom.kit import Choice, Context, Float, Length, Switch, kind
@@ -62,6 +62,8 @@ def points_path(
     paths["v"] = (down[0] + np.concatenate([[0], np.cumsum(dv)])) / context.aspect
     paths["path"] = np.concatenate([[0], np.cumsum(np.hypot(du, dv) > longest)])
     paths["width"] = paths["height"] = 1
+    starts = starts_of(paths)
+    paths["id"] = np.repeat(points["id"][order][starts[:-1]], np.diff(starts))
     return paths
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kinds.path.path_parts import PATHS_IN, PATHS_OUT, along_paths, make_even_paths, starts_of
+from reedloom.kernels.points import starts_of
+from reedloom.kinds.path.path_parts import PATHS_IN, PATHS_OUT, along_paths, make_even_paths
 from reedloom.kit import Context, Count, Float, Seed, kind
 
 
@@ -31,9 +32,9 @@ def trim_paths(
     context: Context, paths: np.ndarray, cut_from: float, cut_to: float, start_uneven: float,
     end_uneven: float, corners: int, seed: int,
 ) -> np.ndarray:  # fmt: skip
-    number = paths["path"][starts_of(paths)[:-1]]
-    context.room_for(len(number) * corners, "corners")
-    ids = number.astype(np.int64)
+    firsts = paths[starts_of(paths)[:-1]]
+    ids = firsts["id"]
+    context.room_for(len(ids) * corners, "corners")
     low, high = min(cut_from, cut_to), max(cut_from, cut_to)
     span = high - low
     begin = low + span * start_uneven * unit_chances(seed, ids, 1)
@@ -41,7 +42,7 @@ def trim_paths(
     end = np.maximum(begin, end)
     at = begin[:, None] + (end - begin)[:, None] * np.linspace(0, 1, corners)
     u, v, width, height = along_paths(context, paths, at)
-    made = make_even_paths(u, v)
-    made["path"] = np.repeat(number, corners)
+    made = make_even_paths(u, v, ids)
+    made["path"] = np.repeat(firsts["path"], corners)
     made["width"], made["height"] = width.reshape(-1), height.reshape(-1)
     return made

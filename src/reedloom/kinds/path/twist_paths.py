@@ -7,16 +7,8 @@ import math
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.points import VERTEX
-from reedloom.kinds.path.path_parts import (
-    FIXED,
-    PATHS_IN,
-    PATHS_OUT,
-    evenly_cornered,
-    normals_of,
-    runs_of,
-    starts_of,
-)
+from reedloom.kernels.points import VERTEX, starts_of
+from reedloom.kinds.path.path_parts import FIXED, PATHS_IN, PATHS_OUT, evenly_cornered, normals_of, runs_of
 from reedloom.kit import Choice, Context, Count, Float, Length, Seed, Switch, kind
 
 A_TURN = 24
@@ -69,7 +61,7 @@ def twist_paths(
     # Whole turns on each path, so that closed ones close.
     turns = np.maximum(1, np.round(lengths / turn_length))
     share = run / np.maximum(np.repeat(lengths, counts), 1e-12)
-    begin = unit_chances(seed, even["path"][starts[:-1]].astype(np.int64), 5)
+    begin = unit_chances(seed, even["id"][starts[:-1]], 5)
     phase = np.repeat(turns, counts) * share + np.repeat(begin, counts)
     normal = normals_of(context, even)
     made = []
@@ -79,7 +71,8 @@ def twist_paths(
         above = np.sin(2 * angle) if way == "braided" else np.sin(angle)
         part = np.zeros(len(even), VERTEX)
         far = radius * even["width"] * aside
-        part["path"] = even["path"] * strands + strand
+        for name in ("path", "id"):
+            part[name] = even[name] * strands + strand
         part["u"] = even["u"] + normal[:, 0] * far
         part["v"] = even["v"] + normal[:, 1] * far / context.aspect
         part["width"] = even["width"] * strand_width

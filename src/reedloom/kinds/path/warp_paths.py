@@ -4,9 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.points import read_at, wrapped
-from reedloom.kinds.path.path_parts import PATHS_IN, PATHS_OUT, set_in, shares_of, starts_of
+from reedloom.kernels.points import read_at, starts_of
+from reedloom.kinds.path.path_parts import (
+    PATHS_IN,
+    PATHS_OUT,
+    READ,
+    normals_of,
+    reading_places,
+    set_in,
+    shares_of,
+)
 from reedloom.kit import GREY, VECTOR, Context, Float, Length, Port, Role, Seed, kind
 
 
@@ -14,7 +21,7 @@ from reedloom.kit import GREY, VECTOR, Context, Float, Length, Port, Role, Seed,
     id="warp_paths",
     label="Warp paths",
     family="path",
-    version=1,
+    version=2,
     purpose="Bends paths by a vector map, or to their side by a grey map; their ends can hold still.",
     inputs=(
         PATHS_IN,
@@ -40,14 +47,16 @@ from reedloom.kit import GREY, VECTOR, Context, Float, Length, Port, Role, Seed,
             (0, 64),
             help="How far from its place each path reads, by chance.",
         ),
+        READ,
         Seed(),
     ),
     synonyms=("bend", "distort", "wander", "curl"),
     sample={"strength": 0.02},
+    changes={2: "Closed paths are bent aside at their join as elsewhere."},
 )
 def warp_paths(
     context: Context, paths: np.ndarray, along: np.ndarray | None, aside: np.ndarray | None, strength: float,
-    still_start: float, still_end: float, apart: float, seed: int,
+    still_start: float, still_end: float, apart: float, read: str, seed: int,
 ) -> np.ndarray:  # fmt: skip
     if along is None and aside is None:
         context.report("Tie a vector map, or a grey map, to bend the paths by.")
@@ -55,29 +64,14 @@ def warp_paths(
     starts = starts_of(paths)
     share = shares_of(context, paths, starts)
     drive = strength * set_in(share, still_start, still_end, lambda t: t * t * (3 - 2 * t))
-    number = paths["path"].astype(np.int64)
-    u, v = (
-        wrapped(paths[axis] + apart * unit_chances(seed, number, stream))
-        for stream, axis in enumerate(("u", "v"))
-    )
+    u, v = reading_places(paths, share, read, apart, seed)
     way = np.zeros((len(paths), 2))
     if along is not None:
         way += context.in_widths(read_at(along, u, v).astype(np.float64))
     if aside is not None:
-        way += sides_of(context, paths, starts) * (read_at(aside, u, v)[:, None] - 0.5) * 2
+        way += normals_of(context, paths) * (read_at(aside, u, v)[:, None] - 0.5) * 2
     step = context.in_tiles(way * drive[:, None])
     warped = paths.copy()
     warped["u"] += step[:, 0]
     warped["v"] += step[:, 1]
     return warped
-
-
-def sides_of(context: Context, paths: np.ndarray, starts: np.ndarray) -> np.ndarray:
-    """The way to the right of each corner's path, of length 1 in widths: (m, 2)."""
-    u, v = paths["u"], paths["v"] * context.aspect
-    ahead, behind = np.arange(len(paths)) + 1, np.arange(len(paths)) - 1
-    ahead[starts[1:] - 1] -= 1
-    behind[starts[:-1]] += 1
-    along = np.stack([u[ahead] - u[behind], v[ahead] - v[behind]], axis=1)
-    along /= np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-12)[:, None]
-    return np.stack([-along[:, 1], along[:, 0]], axis=1)

@@ -8,8 +8,8 @@ import numpy as np
 
 from reedloom.kernels.curves import evaluate_curve
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.points import read_at, wrapped
-from reedloom.kinds.path.path_parts import PATHS_IN, PATHS_OUT, shares_of, starts_of
+from reedloom.kernels.points import read_at, starts_of
+from reedloom.kinds.path.path_parts import PATHS_IN, PATHS_OUT, READ, reading_places, shares_of
 from reedloom.kit import GREY, Context, Float, Port, Seed, ToneCurve, kind
 
 LEVEL = ((0.0, 1.0, 0.0), (1.0, 1.0, 0.0))
@@ -32,6 +32,8 @@ LEVEL = ((0.0, 1.0, 0.0), (1.0, 1.0, 0.0))
         ToneCurve("height_along", LEVEL, help="The height from start (left) to end (right)."),
         Float("width_uneven", 0.0, (0, 1), (0, 1), help="How much thinner some paths are, by chance."),
         Float("height_uneven", 0.0, (0, 1), (0, 1), help="How much lower some paths are, by chance."),
+        READ,
+        Float("apart", 0.0, (0, 1), (0, 64), help="How far from its place each path reads, by chance."),
         Seed(),
     ),
     synonyms=("taper", "thickness", "profile", "pressure"),
@@ -39,12 +41,13 @@ LEVEL = ((0.0, 1.0, 0.0), (1.0, 1.0, 0.0))
 )
 def weigh_paths(context: Context, paths: np.ndarray, *maps: np.ndarray | None, **values: Any) -> np.ndarray:
     share = shares_of(context, paths, starts_of(paths))
-    number = paths["path"].astype(np.int64)
+    number = paths["id"]
+    places = reading_places(paths, share, values["read"], values["apart"], values["seed"])
     weighed = paths.copy()
     for stream, (name, map) in enumerate(zip(("width", "height"), maps, strict=True)):
         by = np.maximum(evaluate_curve(values[f"{name}_along"], share), 0)
         by = by * (1 - values[f"{name}_uneven"] * unit_chances(values["seed"], number, stream))
         if map is not None:
-            by = by * read_at(map, wrapped(paths["u"]), wrapped(paths["v"]))
+            by = by * read_at(map, *places)
         weighed[name] *= by
     return weighed

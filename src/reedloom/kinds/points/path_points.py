@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 import numpy as np
 
-from reedloom.kernels.points import make_points
-from reedloom.kinds.path.path_parts import starts_of
+from reedloom.kernels.points import make_points, starts_of
+from reedloom.kinds.path.path_parts import places_on_paths, runs_of, set_in, ways_on_paths
 from reedloom.kinds.points.points_parts import POINTS_OUT, grid_ids
 from reedloom.kit import PATHS, Choice, Context, Count, Float, Length, Port, Switch, kind
+
+MOST = 4096
+"""Points on one path."""
 
 
 @kind(
@@ -32,34 +33,34 @@ from reedloom.kit import PATHS, Choice, Context, Count, Float, Length, Port, Swi
             shown_if={"by": "distance"},
         ),
         Float("start", 0.5, (0, 1), (0, 1), help="Where within the first step the first point lies."),
+        Switch("to_ends", False, help="Spaces points evenly from the very start to the very end."),
+        Float("fade_start", 0.0, (0, 1), (0, 1), help="Over which share of a path points grow from nothing."),
+        Float("fade_end", 0.0, (0, 1), (0, 1), help="Over which share of a path points shrink to nothing."),
         Switch("face_along", True, help="Turns the points along the path."),
     ),
     synonyms=("curve", "line", "follow", "beads", "stitches"),
 )
 def path_points(
-    context: Context, paths: np.ndarray, by: str, count: int, distance: float, start: float, face_along: bool
-) -> np.ndarray:
-    laid = [make_points(np.zeros(0), np.zeros(0))]
-    for first, last in pairwise(starts_of(paths)):
-        context.stop.check()
-        path = paths[first:last]
-        number = int(path["path"][0])
-        du, dv = np.diff(path["u"]), np.diff(path["v"]) * context.aspect
-        run = np.concatenate([[0.0], np.cumsum(np.hypot(du, dv))])
-        if len(path) < 2 or run[-1] <= 0:
-            continue
-        steps = count if by == "count" else int(np.clip(round(run[-1] / distance), 1, 4096))
-        at = (np.arange(steps) + start) / steps * run[-1]
-        piece = np.clip(np.searchsorted(run, at, side="right") - 1, 0, len(du) - 1)
-        points = make_points(
-            np.interp(at, run, path["u"]),
-            np.interp(at, run, path["v"]),
-            grid_ids(np.full(steps, number), np.arange(steps)),
-        )
-        points["size"] = np.interp(at, run, path["width"])
-        points["tone"] = np.interp(at, run, path["height"])
-        points["row"], points["column"] = number, np.arange(steps)
-        if face_along:
-            points["turn"] = np.degrees(np.arctan2(dv[piece], du[piece]))
-        laid.append(points)
-    return np.concatenate(laid)
+    context: Context, paths: np.ndarray, by: str, count: int, distance: float, start: float, to_ends: bool,
+    fade_start: float, fade_end: float, face_along: bool,
+) -> np.ndarray:  # fmt: skip
+    starts = starts_of(paths)
+    _, lengths = runs_of(context, paths, starts)
+    steps = np.full(len(lengths), count)
+    if by == "distance":
+        steps = np.clip(np.round(lengths / distance), 1, MOST).astype(np.int64)
+    steps[(lengths <= 0) | (np.diff(starts) < 2)] = 0
+    context.room_for(int(steps.sum()), "points")
+    which = np.repeat(np.arange(len(steps)), steps)
+    number = np.arange(len(which)) - np.repeat(np.cumsum(steps) - steps, steps)
+    share = (number + start) / np.maximum(steps[which], 1)
+    if to_ends:
+        share = np.where(steps[which] > 1, number / np.maximum(steps[which] - 1, 1), start)
+    u, v, width, height = places_on_paths(context, paths, which, share)
+    firsts = paths[starts[:-1]]
+    points = make_points(u, v, grid_ids(firsts["id"][which], number))
+    points["size"] = width * set_in(share, fade_start, fade_end, lambda t: t)
+    points["tone"], points["row"], points["column"] = height, firsts["path"][which], number
+    if face_along:
+        points["turn"] = np.degrees(ways_on_paths(context, paths, which, share))
+    return points

@@ -3,6 +3,7 @@
 from reedloom.kit.parameters.base import Parameter
 from reedloom.kit.parameters.colours import ColourValue, Gradient
 from reedloom.kit.parameters.curves import DRAFT_LIMIT, STRAIGHT_CURVE, Draft, ToneCurve
+from reedloom.kit.parameters.drawn import DrawnPaths
 from reedloom.kit.parameters.numbers import Angle, Count, Float, Integer, Length, Number, Seed
 from reedloom.kit.parameters.words import Choice, File, FormulaText, Switch, Text
 
@@ -14,6 +15,7 @@ __all__ = [
     "ColourValue",
     "Count",
     "Draft",
+    "DrawnPaths",
     "File",
     "Float",
     "FormulaText",
