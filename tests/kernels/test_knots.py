@@ -80,7 +80,7 @@ def test_width_and_height_meet_their_knots_and_never_swing_beyond_them() -> None
 def test_pieces_are_fine_enough_for_the_largest_maps() -> None:
     coarse, knot = corners_of([[(0.0, 0.5), (0.25, 0.1), (0.75, 0.9), (1.0, 0.5)]])
     at = np.stack([coarse["u"], coarse["v"]], axis=1)[knot == 1]
-    # In the middle of three corners the curve lies as far from the chord as the chord of two is from it, or less.
+    # A piece lies a quarter as far from the curve as a piece twice as long would.
     sag = np.linalg.norm((at[:-2] + at[2:]) / 2 - at[1:-1], axis=1)
     assert sag.max() / 4 < 1.5 / 32768
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 import random
+from collections.abc import Callable
+from itertools import pairwise
 
 import pytest
 
@@ -123,10 +125,25 @@ def test_few_knots_stand_for_what_a_hand_drew() -> None:
     for u, v in hand:
         away = min(
             abs((b[0] - a[0]) * (v - a[1]) - (b[1] - a[1]) * (u - a[0])) / math.dist(a, b)
-            for a, b in zip(kept, kept[1:], strict=False)
+            for a, b in pairwise(kept)
             if a[0] <= u <= b[0]
         )
         assert away <= 0.004 + 1e-9
+
+
+def some_change(chance: random.Random, paths: Drawn, chosen: drawing.Chosen) -> drawing.Change:
+    """What one of all changes makes of paths."""
+    p, k = min(chosen)
+    changes: tuple[Callable[[], drawing.Change], ...] = (
+        lambda: (drawing.cut(paths, chosen), drawing.NONE),
+        lambda: (drawing.removed(paths, chosen), drawing.NONE),
+        lambda: drawing.joined(paths, chosen) or (paths, chosen),
+        lambda: drawing.from_end_to_start(paths, chosen),
+        lambda: drawing.doubled(paths, chosen),
+        lambda: drawing.added(paths, p, k, chance.random(), chance.random()),
+        lambda: (drawing.sharpened(paths, chosen), chosen),
+    )
+    return chance.choice(changes)()
 
 
 def test_whatever_hands_do_is_a_legal_value_and_chosen_knots_are_there() -> None:
@@ -138,18 +155,7 @@ def test_whatever_hands_do_is_a_legal_value_and_chosen_knots_are_there() -> None
             if not every:
                 break
             chosen = frozenset(chance.sample(every, chance.randint(1, min(3, len(every)))))
-            p, k = sorted(chosen)[0]
-            found = chance.choice(
-                (
-                    lambda: (drawing.cut(paths, chosen), drawing.NONE),
-                    lambda: (drawing.removed(paths, chosen), drawing.NONE),
-                    lambda: drawing.joined(paths, chosen) or (paths, chosen),
-                    lambda: drawing.from_end_to_start(paths, chosen),
-                    lambda: drawing.doubled(paths, chosen),
-                    lambda: drawing.added(paths, p, k, chance.random(), chance.random()),
-                    lambda: (drawing.sharpened(paths, chosen), chosen),
-                )
-            )()
-            paths = PARAMETER.check(found[0])
-            assert paths == found[0]
-            assert drawing.still_there(paths, found[1]) == found[1]
+            found, now_chosen = some_change(chance, paths, chosen)
+            paths = PARAMETER.check(found)
+            assert paths == found
+            assert drawing.still_there(paths, now_chosen) == now_chosen

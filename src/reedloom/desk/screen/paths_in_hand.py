@@ -12,7 +12,7 @@ from reedloom.kit import drawing
 from reedloom.kit.drawing import NONE, Change, Chosen
 from reedloom.kit.parameters import DrawnPaths
 from reedloom.kit.parameters.drawn import Drawn
-from reedloom.weave.edits import Batch
+from reedloom.weave.edits import EachOf
 
 if TYPE_CHECKING:
     from reedloom.desk.screen.workplace import Workplace
@@ -85,7 +85,7 @@ class PathsInHand(QObject):
         except ReedError as error:  # they follow a dial
             w.message.emit(str(error), True)
             return
-        if w.submit(Batch(label, (edit,))) if label else w.preview(edit):
+        if w.submit(EachOf(label, (edit,))) if label else w.preview(edit):
             self.choose(self._chosen if chosen is None else chosen)
 
     # -- commands -------------------------------------------------------------------------------------
