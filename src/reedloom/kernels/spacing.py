@@ -54,8 +54,16 @@ def ends_apart(
 def keep_apart(starts, x, y, apart, height, cells, room, piece, share):  # type: ignore[no-untyped-def]
     """Fill `piece` and `share` as `ends_apart` returns them.
 
-    cells : how many cells stand across and down the tile, none smaller than `apart`
-    room : at most so many places are laid
+    Parameters
+    ----------
+    starts, x, y, apart, height
+        As of `ends_apart`.
+    cells : (int, int)
+        How many stand across and down the tile, none smaller than `apart`.
+    room : int
+        At most so many places are laid.
+    piece, share : (n,)
+        Filled.
     """
     across, down = cells
     head = np.full(across * down, -1, np.int64)

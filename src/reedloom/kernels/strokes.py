@@ -142,7 +142,15 @@ def _area_to(x, areas):  # type: ignore[no-untyped-def]
 
 @kernel
 def fill_areas(profile, table, summed, areas):  # type: ignore[no-untyped-def]
-    """Fill a brush's areas from its profile: (n,) float64, even steps from the middle to the rim."""
+    """Fill a brush's areas from its profile.
+
+    Parameters
+    ----------
+    profile, table, summed
+        As in `mean_heights`.
+    areas : (n,) float64
+        Filled, in even steps from the middle to the rim.
+    """
     full = risen(1.0, profile, table, summed)
     for k in range(areas.shape[0]):
         areas[k] = full - risen(1.0 - k / (areas.shape[0] - 1), profile, table, summed)

@@ -17,6 +17,7 @@ from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
 from reedloom.kinds.shape.shape_parts import PROFILE, PROFILE_CURVE, Profile
 from reedloom.kit import GREY, ISLANDS, Choice, Context, Float, Length, Port, Seed, kind
 
+ORDER = PER_ELEMENT | {"metric": "where a path comes among all goes by how many there are"}
 JOINS = ("over", "highest", "add")
 
 
@@ -37,13 +38,8 @@ JOINS = ("over", "highest", "add")
             help="Where across it, 0 at its left and 1 at its right.",
             exempt=PER_ELEMENT,
         ),
-        Port(
-            "order",
-            GREY,
-            help="Where the path that shows comes among all, 1 the last.",
-            exempt=PER_ELEMENT,
-        ),
-        Port("distance", GREY, help="How far from the nearest stroke's rim, in tiles; below 0 within."),
+        Port("order", GREY, help="Where the path that shows comes among all, 1 the last.", exempt=ORDER),
+        Port("distance", GREY, help="How far the nearest path's middle line is, in tiles."),
         Port("random", GREY, help="One random value for each path.", exempt=PER_ELEMENT),
         Port("id", ISLANDS, help="Which path shows.", exempt=PER_ELEMENT),
     ),
@@ -65,9 +61,6 @@ JOINS = ("over", "highest", "add")
 def draw_paths(context: Context, paths: np.ndarray, **values: Any) -> dict[str, np.ndarray]:
     starts = starts_of(paths)
     courses = courses_of(context, paths, starts, values)
-    shape = (context.height, context.width)
-    height, cover, along, across = (np.zeros(shape, np.float32) for _ in range(4))
-    drawn = Drawn(height, cover, along, across, np.full(shape, -1, np.int32))
     profile = Profile.of(values, 1.0)
     areas = np.empty(AREAS)
     fill_areas(profile.number, profile.table, profile.summed, areas)
@@ -80,13 +73,7 @@ def draw_paths(context: Context, paths: np.ndarray, **values: Any) -> dict[str, 
         values["ends"] == "flat",
         bool(context.wanted - {"height", "mask", "distance"}),
     )
-
-    def band(y0: int, y1: int) -> None:
-        near = reaching(courses, y0, y1, context.height)
-        if near.size:
-            stroke_rows(near, courses, brush, drawn, y0, y1)
-
-    context.bands(band, band_rows=32)
+    drawn = strokes(context, courses, brush)
     numbers = drawn.winner + np.int32(1)
     chances = unit_chances(values["seed"], paths["id"][starts[:-1]], 3)
     makers: dict[str, Callable[[], np.ndarray]] = {
@@ -95,11 +82,35 @@ def draw_paths(context: Context, paths: np.ndarray, **values: Any) -> dict[str, 
         "along": lambda: drawn.along,
         "across": lambda: drawn.across,
         "order": lambda: of_each(context, numbers, np.concatenate([[0.0], order_of(len(chances))])),
-        "distance": lambda: signed_distance(drawn.cover, context.bands, aspect=context.aspect),
+        "distance": lambda: distance_to(context, courses, brush),
         "random": lambda: of_each(context, numbers, np.concatenate([[0.0], chances])),
         "id": lambda: numbers,
     }
     return {name: makers[name]() for name in sorted(context.wanted)}
+
+
+def strokes(context: Context, courses: Courses, brush: Brush) -> Drawn:
+    """All paths drawn, band by band."""
+    shape = (context.height, context.width)
+    height, cover, along, across = (np.zeros(shape, np.float32) for _ in range(4))
+    drawn = Drawn(height, cover, along, across, np.full(shape, -1, np.int32))
+
+    def band(y0: int, y1: int) -> None:
+        near = reaching(courses, y0, y1, context.height)
+        if near.size:
+            stroke_rows(near, courses, brush, drawn, y0, y1)
+
+    context.bands(band, band_rows=32)
+    return drawn
+
+
+def distance_to(context: Context, courses: Courses, brush: Brush) -> np.ndarray:
+    """How far the nearest path's middle line is, in tiles, from lines a sample to each side of it."""
+    lines = courses._replace(radius=np.ones_like(courses.radius))
+    cover = strokes(context, lines, brush._replace(join=0, tells=False)).cover
+    away = signed_distance(cover, context.bands, aspect=context.aspect)
+    away += np.float32(context.sample)
+    return np.maximum(away, 0, out=away)
 
 
 def order_of(count: int) -> np.ndarray:

@@ -10,7 +10,8 @@ from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT
 from reedloom.kit import Context, DrawnPaths, kind
 from reedloom.kit.parameters.drawn import Drawn
 
-SAMPLE = (
+PATHS = DrawnPaths("paths", (), help="The paths, each with its knots; draw and move them in the flat view.")
+SKETCH = (
     ((-0.1, 0.35), (0.2, 0.2), (0.45, 0.5), (0.7, 0.25), (0.9, 0.35)),
     ((0.3, 0.7, 1), (0.62, 0.72), (0.6, 0.93), (0.38, 0.9), (0.3, 0.7, 1)),
 )
@@ -23,12 +24,10 @@ SAMPLE = (
     version=1,
     purpose="Paths that you draw by hand over the flat view, knot by knot or freely.",
     outputs=(PATHS_OUT,),
-    parameters=(
-        DrawnPaths("paths", (), help="The paths, each with its knots; draw and move them in the flat view."),
-    ),
+    parameters=(PATHS,),
     exempt=FIXED,
     synonyms=("pen", "spline", "freehand", "sketch", "polyline", "line", "curve", "stroke"),
-    sample={"paths": SAMPLE},
+    sample={"paths": PATHS.check(SKETCH)},
 )
 def drawn_path(context: Context, paths: Drawn) -> np.ndarray:
     if not paths:
