@@ -186,3 +186,52 @@ def test_paths_are_kept_by_chance_and_length_and_trimmed_by_share() -> None:
     assert set(long["path"]) == {1}
     part = flow_of("trim_paths", {"paths": lines}, {"cut_from": 0.25, "cut_to": 0.75, "corners": 3})
     assert np.allclose(part["u"], [0.05, 0.1, 0.15, 0.2, 0.4, 0.6], atol=1e-6)
+
+
+def test_strokes_end_round_or_flat_and_closed_ones_do_not_end() -> None:
+    t = np.linspace(0.25, 0.75, 5)
+    line = make_paths([(t, np.full(5, 0.5))])
+    for ends, extra in (("round", np.pi * 0.1**2), ("flat", 0.0)):
+        made = flow_of("draw_paths", {"paths": line}, {"width": 0.2, "profile": "flat", "ends": ends}, SIZE)
+        assert made["mask"].mean() == pytest.approx(0.5 * 0.2 + extra, rel=0.01)
+    slant = make_paths([(0.3 + 0.4 * np.linspace(0, 1, 3), 0.3 + 0.3 * np.linspace(0, 1, 3))])
+    made = flow_of("draw_paths", {"paths": slant}, {"width": 0.2, "profile": "flat", "ends": "flat"}, SIZE)
+    assert made["mask"].mean() == pytest.approx(0.5 * 0.2, rel=0.01)
+    around = np.linspace(0, 2 * np.pi, 65)
+    ring = make_paths([(0.5 + 0.3 * np.cos(around), 0.5 + 0.3 * np.sin(around))])
+    made = flow_of("draw_paths", {"paths": ring}, {"width": 0.1, "ends": "flat"}, SIZE)
+    assert made["mask"][48, 76] == pytest.approx(1.0)  # where it begins
+
+
+def test_the_order_of_paths_and_how_far_they_are_are_told() -> None:
+    t = np.linspace(0, 1, 5)
+    lines = make_paths([(t, np.full(5, 0.25)), (t, np.full(5, 0.75))])
+    made = flow_of("draw_paths", {"paths": lines}, {"width": 0.1}, SIZE)
+    assert {0.0, 0.5, 1.0} == set(np.unique(made["order"]))
+    assert made["order"][24, 0] == 0.5 and made["order"][72, 0] == 1.0
+    for size in (32, 256):  # also where a stroke is far thinner than a sample
+        made = flow_of("draw_paths", {"paths": lines}, {"width": 0.001}, (size, size))
+        v = (np.arange(size) + 0.5) / size
+        wanted = np.minimum(abs(v - 0.25), abs(v - 0.75))
+        assert np.abs(made["distance"][:, 0] - wanted).max() < 0.6 / size
+
+
+def test_points_along_paths_reach_both_ends_and_fade_there() -> None:
+    line = make_paths([(np.linspace(0.1, 0.9, 9), np.full(9, 0.5))])
+    values = {"count": 5, "to_ends": True, "fade_start": 0.5, "fade_end": 0.25}
+    points = flow_of("path_points", {"paths": line}, values, SIZE)
+    assert points["u"] == pytest.approx([0.1, 0.3, 0.5, 0.7, 0.9])
+    assert points["size"] == pytest.approx([0, 0.5, 1, 1, 0], abs=1e-6)
+    assert points["turn"] == pytest.approx(np.zeros(5), abs=1e-6)
+
+
+def test_maps_are_read_along_each_path_if_asked() -> None:
+    ramp = np.broadcast_to((np.arange(96) + 0.5).astype(np.float32) / 96, (96, 96)).copy()
+    lines = make_paths([(np.linspace(0.6, 0.7, 9), np.full(9, 0.2)), (np.full(9, 0.1), np.linspace(0, 1, 9))])
+    inputs = {"paths": lines, "width_map": ramp}
+    along = flow_of("weigh_paths", inputs, {"read": "along"}, SIZE)
+    in_place = flow_of("weigh_paths", inputs, {}, SIZE)
+    assert along["width"][1:8] == pytest.approx(np.linspace(0, 1, 9)[1:8], abs=0.01)
+    assert along["width"][10:17] == pytest.approx(np.linspace(0, 1, 9)[1:8], abs=0.01)
+    assert in_place["width"][9:] == pytest.approx(np.full(9, 0.1), abs=0.01)
+    assert in_place["width"][:9] == pytest.approx(np.linspace(0.6, 0.7, 9), abs=0.01)

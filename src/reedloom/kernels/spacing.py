@@ -41,11 +41,10 @@ def ends_apart(
     """
     across = max(1, min(MOST_CELLS, int(1 / apart)))
     down = max(1, min(MOST_CELLS, int(height / apart)))
-    joined = np.diff(starts) > 1
     steps = np.hypot(np.diff(x, append=x[-1:]), np.diff(y, append=y[-1:]))
     steps[starts[1:] - 1] = 0
-    room = int(np.ceil(steps / (apart / 2)).sum()) + len(starts)
-    piece, share = np.zeros(len(joined), np.int64), np.zeros(len(joined))
+    room = int(np.ceil(steps / (apart / 2)).sum()) + len(x)  # one for a piece of no length, too
+    piece, share = np.zeros(len(starts) - 1, np.int64), np.zeros(len(starts) - 1)
     keep_apart(starts, x, y, apart, height, (across, down), room, piece, share)
     return piece, share
 

@@ -21,6 +21,8 @@ from reedloom.kit import Angle, Context, Count, Float, Length, Seed, Switch, kin
 LEVELS = 4
 MOST = 1024
 """Branches off one path at most."""
+OFFSPRING = 1_000_003
+"""What a path's number is multiplied by, so that those of its branches are no other path's."""
 
 
 @kind(
@@ -73,7 +75,7 @@ def branches_of(context: Context, paths: np.ndarray, values: dict[str, Any], see
     context.room_for(int(counts.sum()) * values["corners"], "corners")
     parent = np.repeat(np.arange(len(counts)), counts)
     place = np.arange(len(parent)) - np.repeat(np.cumsum(counts) - counts, counts)
-    ids = paths["id"][starts[:-1]][parent] * MOST + place
+    ids = (paths["id"][starts[:-1]][parent] + 1) * OFFSPRING + place
 
     def chance(stream: int) -> np.ndarray:
         return unit_chances(seed, ids, stream).astype(np.float64)
@@ -94,7 +96,7 @@ def branches_of(context: Context, paths: np.ndarray, values: dict[str, Any], see
         stray[:] += values["wander"] * (chance(8 + k) - 0.5) * np.sqrt(30 / steps) * 0.5
         return along + side * angle * (1 - values["curl"] * (k + 0.5) / steps) + stray
 
-    made = grown_paths(context, (u, v), length / steps, steps, ids + 1, heading)
+    made = grown_paths(context, (u, v), length / steps, steps, ids, heading)
     thin = np.linspace(1, 0.15, steps + 1)
     made["width"] = (width[:, None] * values["narrower"] * thin).reshape(-1)
     made["height"] = np.repeat(height, steps + 1)
