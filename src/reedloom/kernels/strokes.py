@@ -69,6 +69,8 @@ class Brush(NamedTuple):
         OVER, HIGHEST or ADD.
     resting : float32
         How far a stroke lies on top of those before it, 0 to 1.
+    base : float32
+        How high the rim stands, as a share of the middle's height.
     flat_ends : bool
         Whether open paths end straight across, and not round.
     tells : bool
@@ -80,6 +82,7 @@ class Brush(NamedTuple):
     areas: np.ndarray
     join: int
     resting: np.float32
+    base: np.float32
     flat_ends: bool
     tells: bool
 
@@ -319,7 +322,8 @@ def _lay(near, touched, first, courses, number, brush, drawn):  # type: ignore[n
         k, t = pieces[n], min(max(shares[n], np.float32(0.0)), np.float32(1.0))
         half = max(np.float64(radii[k] + t * (radii[k + 1] - radii[k])), 1e-6)
         mean, cover = _mean_across(abs(np.float64(side[n])), half, brush)
-        shown, tip = np.float32(cover), np.float32(mean) * (heights[k] + t * (heights[k + 1] - heights[k]))
+        shown, tall = np.float32(cover), heights[k] + t * (heights[k + 1] - heights[k])
+        tip = (brush.base * shown + (np.float32(1.0) - brush.base) * np.float32(mean)) * tall
         if is_flat and k in (start, end):
             within = _between_ends(shares[n], _length(courses, k), k == start, k == end)
             shown, tip = shown * within, tip * within

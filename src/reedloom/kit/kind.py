@@ -209,6 +209,8 @@ def _check_references(declared: Kind, where: str) -> None:
         raise ReedError(
             f"{where} refers to parameters that it does not have: {', '.join(sorted(used - names))}."
         )
+    if not all(isinstance(change, Change) for change in declared.changes.values()):
+        raise ReedError(f"{where} tells what changed by something that is no Change.")
     kept = {kind.version for kind in declared.earlier}
     told = {v for v in range(2, declared.version + 1) if v in declared.changes or v - 1 in kept}
     if told != set(range(2, declared.version + 1)) or not declared.changes.keys() <= told:

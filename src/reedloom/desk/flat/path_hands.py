@@ -31,8 +31,8 @@ LOOSE = 2.5
 """How many pixels a freely drawn path may be from where the hand went."""
 STEP, TURN, GROW = 0.005, 5.0, 1.05
 """What an arrow moves in tiles, turns in degrees, and scales by; with Shift ten times the way."""
-CROWD = 600
-"""Of more knots than that, those of the chosen paths alone are shown."""
+MANY, CROWD = 80, 600
+"""More knots than the first are drawn smaller; of more than the second, those of chosen paths alone."""
 HINTS = {
     "begin": "Click to lay the first knot, or drag to draw freely; Esc ends",
     "go on": "Click to go on; on an end it joins; Enter ends the path",
@@ -169,7 +169,8 @@ class PathHands:
     def _paint_knots(self, painter: QPainter, paths: Drawn) -> None:
         """Discs for smooth knots, squares for sharp ones; a ring about the start of each path."""
         t = theme()
-        is_crowded = sum(map(len, paths)) > CROWD
+        count = sum(map(len, paths))
+        is_crowded, size = count > CROWD, 5.0 if count <= MANY else 3.5
         numbers = {p for p, _ in self.in_hand.chosen} if is_crowded else range(len(paths))
         for p in numbers:
             path = paths[p]
@@ -178,13 +179,13 @@ class PathHands:
                 painter.setPen(QPen(t.colour("ground"), 1.4))
                 painter.setBrush(t.colour("accent" if (p, k) in self.in_hand.chosen else "text"))
                 if knot[2] >= 0.5:
-                    painter.drawRect(QRectF(at.x() - 4.5, at.y() - 4.5, 9, 9))
+                    painter.drawRect(QRectF(at.x() - 0.9 * size, at.y() - 0.9 * size, 1.8 * size, 1.8 * size))
                 else:
-                    painter.drawEllipse(at, 5.0, 5.0)
+                    painter.drawEllipse(at, size, size)
                 if k == 0 and len(path) > 1:
                     painter.setPen(QPen(t.colour("text"), 1.2))
                     painter.setBrush(Qt.BrushStyle.NoBrush)
-                    painter.drawEllipse(at, 8.5, 8.5)
+                    painter.drawEllipse(at, size + 3.5, size + 3.5)
 
     def _paint_rim(self, painter: QPainter, middle: QPointF, rim: QPointF) -> None:
         t = theme()

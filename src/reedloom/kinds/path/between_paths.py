@@ -7,7 +7,7 @@ import numpy as np
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import starts_of
 from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, along_paths, make_even_paths
-from reedloom.kit import PATHS, Context, Count, Float, Port, Seed, kind
+from reedloom.kit import PATHS, Change, Context, Count, Float, Port, Seed, kind
 
 
 @kind(
@@ -32,7 +32,7 @@ from reedloom.kit import PATHS, Context, Count, Float, Port, Seed, kind
         Seed(),
     ),
     exempt=FIXED,
-    changes={2: "Each path keeps its chances when others come or go."},
+    changes={2: Change("Each path keeps its chances when others come or go.")},
     synonyms=("connect", "join", "strings", "fibres", "loft", "radial"),
 )
 def between_paths(

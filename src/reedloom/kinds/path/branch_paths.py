@@ -16,7 +16,7 @@ from reedloom.kinds.path.path_parts import (
     runs_of,
     ways_on_paths,
 )
-from reedloom.kit import Angle, Context, Count, Float, Length, Seed, Switch, kind
+from reedloom.kit import Angle, Change, Context, Count, Float, Length, Seed, Switch, kind
 
 LEVELS = 4
 MOST = 1024
@@ -49,7 +49,7 @@ OFFSPRING = 1_000_003
         Seed(),
     ),
     exempt={"shift": "the paths stay where they are"},
-    changes={2: "Each branch keeps its chances when other paths come or go."},
+    changes={2: Change("Each branch keeps its chances when other paths come or go.")},
     synonyms=("tree", "vein", "root", "twig", "lightning", "frost", "fern"),
     sample={"angle": 50.0},
 )

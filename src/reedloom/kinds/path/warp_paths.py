@@ -14,7 +14,7 @@ from reedloom.kinds.path.path_parts import (
     set_in,
     shares_of,
 )
-from reedloom.kit import GREY, VECTOR, Context, Float, Length, Port, Role, Seed, kind
+from reedloom.kit import GREY, VECTOR, Change, Context, Float, Length, Port, Role, Seed, kind
 
 
 @kind(
@@ -52,7 +52,7 @@ from reedloom.kit import GREY, VECTOR, Context, Float, Length, Port, Role, Seed,
     ),
     synonyms=("bend", "distort", "wander", "curl"),
     sample={"strength": 0.02},
-    changes={2: "Closed paths are bent aside at their join as elsewhere."},
+    changes={2: Change("Closed paths are bent aside at their join as elsewhere.")},
 )
 def warp_paths(
     context: Context, paths: np.ndarray, along: np.ndarray | None, aside: np.ndarray | None, strength: float,

@@ -65,6 +65,7 @@ class DrawnPathsEditor(Editor):
         line.addWidget(self.empty, 1)
         column.addLayout(line)
         column.addWidget(self.table)
+        column.addStretch()
         self.row.addLayout(column, 1)
         self.which.activated.connect(self._choose_path)
         self.table.itemChanged.connect(self._take)
