@@ -200,6 +200,19 @@ def paths(p: Photographer) -> None:
     p.window.views.show_view("flat")
 
 
+def drawing(p: Photographer) -> None:
+    p.open("net-cord-and-knots")
+    p.window.views.show_view("both")
+    p.window.actions_["large_view"].setChecked(True)
+    p.workplace.select({p.node("Net as tied")})
+    p.workplace.paths_in_hand.choose(frozenset({(1, 7)}))
+    p.window.views.lit.canvas.change(distance=1.9)
+    p.wait_for_light()
+    p.take("drawing", focus=p.window.flat.canvas)
+    p.window.actions_["large_view"].setChecked(False)
+    p.window.views.show_view("flat")
+
+
 def outline(p: Photographer) -> None:
     p.open("shoreline-pebbles")
     stone = p.node("Rounded stone")
@@ -309,6 +322,7 @@ SHOTS: tuple[Callable[[Photographer], None], ...] = (
     materials,
     wide,
     paths,
+    drawing,
     outline,
     deliver,
     dial_sheet,

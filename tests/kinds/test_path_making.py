@@ -27,6 +27,12 @@ def circle(u: float, v: float, radius: float, corners: int = 200) -> tuple[np.nd
 # -- contours ------------------------------------------------------------------------------------------
 
 
+def lines_of(map: np.ndarray, level: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The lines along a level of a map."""
+    context = Context(map.shape[1], map.shape[0])
+    return contours_of(map, level, context.bands, context.stop.check)
+
+
 @pytest.mark.parametrize("middle", [(0.5, 0.5), (0.02, 0.97)])
 def test_contours_of_a_cone_are_circles(middle: tuple[float, float]) -> None:
     """Also where the cone stands on the seam: one closed path, and what is higher lies at its left."""
@@ -47,7 +53,7 @@ def test_contours_of_a_cone_are_circles(middle: tuple[float, float]) -> None:
 
 def test_every_crossing_lies_on_one_contour_and_all_come_round() -> None:
     map = np.random.default_rng(4).random((24, 31), np.float32)
-    line, x, y = contours_of(map, 0.45)
+    line, x, y = lines_of(map, 0.45)
     high = map > 0.45
     crossings = sum(int((high != np.roll(high, -1, axis)).sum()) for axis in (0, 1))
     ends = [0, *(np.flatnonzero(np.diff(line)) + 1), len(line)]
@@ -69,7 +75,7 @@ def test_a_saddle_joins_what_its_middle_is_nearer_to() -> None:
         map = np.zeros((6, 6), np.float32)
         map[first] = map[second] = 1
         for level, count in ((0.4, 1), (0.6, 2)):
-            assert contours_of(map, level)[0][-1] + 1 == count
+            assert lines_of(map, level)[0][-1] + 1 == count
 
 
 def test_several_levels_are_nested_and_short_ones_left_out() -> None:

@@ -6,18 +6,30 @@ wraps, each crossed side of a square has just one line in and one out, so that l
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from itertools import pairwise
+
 import numpy as np
 
 from reedloom.kernels.jit import kernel
 
+STEPS = 64
+"""Parts in which lines are followed, between which it is asked whether to stop."""
 
-def contours_of(map: np.ndarray, level: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+
+def contours_of(
+    map: np.ndarray, level: float, bands: Callable[..., None], check: Callable[[], None]
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """The lines along a level, with what is higher at their left.
 
     Parameters
     ----------
     map : (H, W) float32
     level : float
+    bands : callable
+        Runs band functions to the end.
+    check : callable
+        Raises when it is to stop.
 
     Returns
     -------
@@ -29,20 +41,32 @@ def contours_of(map: np.ndarray, level: float) -> tuple[np.ndarray, np.ndarray, 
     """
     height, width = map.shape
     follows = np.full(2 * height * width, -1, np.int64)
-    link_sides(map, np.float32(level), follows)
+    bands(lambda y0, y1: link_sides(map, np.float32(level), follows, y0, y1))
     crossed = int(np.count_nonzero(follows >= 0))
     line = np.empty(2 * crossed + 1, np.int64)
     x, y = np.empty(len(line)), np.empty(len(line))
-    used = walk(map, np.float32(level), follows, line, x, y)
+    used, number, bounds = 0, 0, np.linspace(0, len(follows), STEPS + 1).astype(np.int64)
+    for first, last in pairwise(bounds.tolist()):
+        check()
+        used, number = walk(map, np.float32(level), follows, (first, last, used, number), (line, x, y))
     return line[:used], x[:used], y[:used]
 
 
 @kernel
-def link_sides(map, level, follows):  # type: ignore[no-untyped-def]
-    """For each side that a line crosses, the one it crosses next: `follows` (2 H W,) int64, or -1."""
+def link_sides(map, level, follows, y0, y1):  # type: ignore[no-untyped-def]
+    """For each side that a line crosses into a square of some rows, the one it crosses next.
+
+    Parameters
+    ----------
+    map : (H, W) float32
+    level : float32
+    follows : (2 H W,) int64
+        Filled where a line crosses; a side is crossed into one square only.
+    y0, y1 : int
+    """
     height, width = map.shape
     high, sides = np.empty(4, np.bool_), np.empty(4, np.int64)
-    for j in range(height):
+    for j in range(y0, y1):
         below = (j + 1) % height
         for i in range(width):
             after = (i + 1) % width
@@ -64,8 +88,8 @@ def link_sides(map, level, follows):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def walk(map, level, follows, line, x, y):  # type: ignore[no-untyped-def]
-    """Follow all lines; returns how many corners there are.
+def walk(map, level, follows, progress, out):  # type: ignore[no-untyped-def]
+    """Follow the lines that cross some of the sides; returns how many corners and lines there are by then.
 
     Parameters
     ----------
@@ -73,12 +97,15 @@ def walk(map, level, follows, line, x, y):  # type: ignore[no-untyped-def]
     level : float32
     follows : (2 H W,) int64
         Emptied.
-    line, x, y : (n,) int64 and float64
+    progress : (int, int, int, int)
+        From which side to before which, and how many corners and lines there are already.
+    out : line, x and y, (n,) int64 and float64
         Filled.
     """
     height, width = map.shape
-    used, number = 0, 0
-    for first in range(follows.shape[0]):
+    start, end, used, number = progress
+    line, x, y = out
+    for first in range(start, end):
         if follows[first] < 0:
             continue
         side, before_x, before_y, begun = first, 0.0, 0.0, used
@@ -102,4 +129,4 @@ def walk(map, level, follows, line, x, y):  # type: ignore[no-untyped-def]
             follows[side] = -1
             side = after
         number += 1
-    return used
+    return used, number

@@ -105,6 +105,7 @@ class FlatPanel(QWidget):
         workplace.selection_changed.connect(self._on_hand)
         workplace.document_replaced.connect(self.refresh_choices)
         self.refresh_choices()
+        self._on_hand()
 
     def _lay_out(self) -> None:
         buttons = (

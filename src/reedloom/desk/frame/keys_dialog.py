@@ -20,6 +20,16 @@ HANDS = (
     ("Drop a card on a thread", "tie it in; Alt-drag takes it out again"),
     ("Wheel; middle drag or Space-drag", "zoom to the pointer; move the board"),
     ("Double-click a card; a bay or note", "put it on pin A; edit its text"),
+    (
+        "Drawn paths, in the flat view",
+        "click on a knot, a line (all of a path), with Shift to choose more; double-click for sharp or smooth, "
+        "or to add a knot; drag to move, with Alt past what it would be drawn to",
+    ),
+    (
+        "Drawn paths, with keys",
+        "Page Down and Up choose a knot, with Ctrl a path; arrows move, with Ctrl turn and scale; Insert adds "
+        "a knot, Delete takes it away, Enter ends a path or makes knots sharp, Esc leaves drawing",
+    ),
     ("In a slider: Shift-drag", "ten times finer"),
     ("In a number: arrows, Shift, Ctrl", "nudge by a hundredth of the range, by ten, by a tenth of it"),
 )

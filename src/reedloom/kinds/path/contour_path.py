@@ -53,7 +53,7 @@ def contour_path(
     found, number = [np.zeros(0, VERTEX)], 0
     for tone in np.linspace(level, highest, levels) if levels > 1 else [level]:
         context.stop.check()
-        line, x, y = contours_of(np.ascontiguousarray(map), float(tone))
+        line, x, y = contours_of(np.ascontiguousarray(map), float(tone), context.bands, context.stop.check)
         if not len(line):
             continue
         paths = np.zeros(len(line), VERTEX)

@@ -52,7 +52,7 @@ def points_path(
         return through_tree(context, u, v, longest, taper)
     order = np.arange(len(u))
     if way == NEAREST:
-        order = nearest_order(u, v, context.aspect)
+        order = nearest_order(u, v, context.aspect, context.stop.check)
     order = np.append(order, order[0]) if closed else order
     across, down = u[order], v[order]
     du, dv = np.diff(across), np.diff(down)
@@ -69,7 +69,7 @@ def points_path(
 
 def through_tree(context: Context, u: np.ndarray, v: np.ndarray, longest: float, taper: float) -> np.ndarray:
     """The least tree's limbs, wider where more hangs on them."""
-    order, parent = least_tree(u, v, context.aspect, longest)
+    order, parent = least_tree(u, v, context.aspect, longest, context.stop.check)
     context.stop.check()
     across, down = u[order], v[order]
     du = np.where(parent >= 0, across - across[parent], 0.0)
