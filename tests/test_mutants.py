@@ -6,7 +6,8 @@
 from __future__ import annotations
 
 import pytest
-from mutants import MUTANTS, Mutant, trouble_with
+from mutants import trouble_with
+from wrong_changes import MUTANTS, Mutant
 
 QUICK = [m for m in MUTANTS if m.fast][::3]
 

@@ -197,10 +197,12 @@ def test_strokes_end_round_or_flat_and_closed_ones_do_not_end() -> None:
     slant = make_paths([(0.3 + 0.4 * np.linspace(0, 1, 3), 0.3 + 0.3 * np.linspace(0, 1, 3))])
     made = flow_of("draw_paths", {"paths": slant}, {"width": 0.2, "profile": "flat", "ends": "flat"}, SIZE)
     assert made["mask"].mean() == pytest.approx(0.5 * 0.2, rel=0.01)
-    around = np.linspace(0, 2 * np.pi, 65)
-    ring = make_paths([(0.5 + 0.3 * np.cos(around), 0.5 + 0.3 * np.sin(around))])
-    made = flow_of("draw_paths", {"paths": ring}, {"width": 0.1, "ends": "flat"}, SIZE)
-    assert made["mask"][48, 76] == pytest.approx(1.0)  # where it begins
+    corner = make_paths([(np.array([0.3, 0.8, 0.5, 0.3]), np.array([0.3, 0.4, 0.8, 0.3]))])
+    flat, round_ = (
+        flow_of("draw_paths", {"paths": corner}, {"width": 0.15, "ends": ends}, SIZE)["mask"]
+        for ends in ("flat", "round")
+    )
+    assert np.array_equal(flat, round_)
 
 
 def test_the_order_of_paths_and_how_far_they_are_are_told() -> None:

@@ -22,13 +22,13 @@ HANDS = (
     ("Double-click a card; a bay or note", "put it on pin A; edit its text"),
     (
         "Drawn paths, in the flat view",
-        "click on a knot, a line (all of a path), with Shift to choose more; double-click for sharp or smooth, "
-        "or to add a knot; drag to move, with Alt past what it would be drawn to",
+        "click on a knot, or on a line for a whole path, with Shift for more; double-click for sharp or "
+        "smooth, on a line for another knot; drag to move, with Alt past ends and edges",
     ),
     (
         "Drawn paths, with keys",
-        "Page Down and Up choose a knot, with Ctrl a path; arrows move, with Ctrl turn and scale; Insert adds "
-        "a knot, Delete takes it away, Enter ends a path or makes knots sharp, Esc leaves drawing",
+        "Page Down and Up choose a knot, with Ctrl a path; arrows move, with Ctrl turn and scale; Insert "
+        "lays a knot, Delete takes it away; Enter ends a path or makes knots sharp; Esc leaves drawing",
     ),
     ("In a slider: Shift-drag", "ten times finer"),
     ("In a number: arrows, Shift, Ctrl", "nudge by a hundredth of the range, by ten, by a tenth of it"),
