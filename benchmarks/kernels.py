@@ -145,6 +145,10 @@ def strokes() -> Iterator[Row]:
         drawn = draw.defaults() | {"width": width}
         seconds = best_of(partial(draw.compute, context, paths, **drawn), 3)
         yield limited(f"{count:,} paths of {corners} corners drawn, 2048²", seconds, allowed)
+        if count <= 2_000:
+            card = Context(128, 128, wanted=frozenset({"height"}))
+            seconds_small = best_of(partial(draw.compute, card, paths, **drawn), 3)
+            yield limited(f"{count:,} paths on a card, 128²", seconds_small, 0.05)
         theirs = best_of(partial(lines, paths, count, round(width * SIZE)), 3)
         peer = f"cv2.polylines {cv2.__version__}, smooth, and a distance transform"
         yield Row(f"the same {count:,}, height and mask", seconds, peer, theirs, 1.0)

@@ -16,7 +16,14 @@ AT_ONCE = 3_000_000
 def nearest_order(u: np.ndarray, v: np.ndarray, aspect: float, check: Callable[[], None]) -> np.ndarray:
     """Points in an order in which each is followed by the nearest that is left: (n,) int64, from the first.
 
-    u, v : (n,) float64, in widths; aspect : the tile's height in widths; check : raises when it is to stop
+    Parameters
+    ----------
+    u, v : (n,) float64
+        In widths.
+    aspect : float
+        The tile's height in widths.
+    check : callable
+        Raises when it is to stop.
     """
     order, left = np.zeros(len(u), np.int64), np.ones(len(u), np.bool_)
     for first, last in _rounds(len(u)):

@@ -21,6 +21,15 @@ Knot = tuple[float, ...]
 Drawn = tuple[tuple[Knot, ...], ...]
 """Paths, each of its knots in order. One that ends where it began, or whole tiles from there, is closed."""
 
+BEGINNINGS = (
+    ("Line", (((0.0, 0.5), (1.0, 0.5)),)),
+    ("Wave", (((0.0, 0.5), (0.25, 0.4), (0.75, 0.6), (1.0, 0.5)),)),
+    ("Arch", (((0.2, 0.8), (0.2, 0.4), (0.5, 0.2), (0.8, 0.4), (0.8, 0.8)),)),
+    ("Ring", (((0.5, 0.2), (0.8, 0.5), (0.5, 0.8), (0.2, 0.5), (0.5, 0.2)),)),
+    ("Zigzag", (((0.0, 0.5, 1), (0.25, 0.3, 1), (0.75, 0.7, 1), (1.0, 0.5, 1)),)),
+)
+"""What can be begun with where nothing is drawn yet."""
+
 
 @dataclass(frozen=True)
 class DrawnPaths(Parameter):
@@ -53,6 +62,8 @@ class DrawnPaths(Parameter):
         return f"{len(value)} paths"
 
     def found_tries(self, value: Any, folder: str) -> Tried:
+        if not value:
+            return list(BEGINNINGS)
         return [
             ("All smooth", _each(value, lambda u, v, s, w, h: (u, v, 0.0, w, h))),
             ("All sharp", _each(value, lambda u, v, s, w, h: (u, v, 1.0, w, h))),
