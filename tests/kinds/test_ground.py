@@ -483,7 +483,7 @@ def test_every_parameter_has_values_to_try(kind) -> None:  # type: ignore[no-unt
         assert 2 <= len(found) <= 5 and len({str(v) for _, v in found}) == len(found), parameter.name
         assert all(caption for caption, _ in found)
         if not parameter.series:
-            for _, value in found:
+            for _, value in (found[0], found[-1]):
                 run(kind, inputs, kind.defaults() | {parameter.name: value}, (16, 16))
 
 

@@ -31,7 +31,7 @@ def some_strokes(count: int = 7, seed: int = 2) -> np.ndarray:
 def brute(path: np.ndarray, size: tuple[int, int], times: int, width: float) -> tuple[np.ndarray, np.ndarray]:
     """The height of a domed stroke, and where it is, at many places in each sample."""
     across, down = size[0] * times, size[1] * times
-    y, x = ((np.mgrid[:down, :across].astype(np.float64).T + 0.5) / times).T
+    every_x, every_y = (np.arange(across) + 0.5) / times, (np.arange(down) + 0.5) / times
     best, height = np.full((down, across), np.inf), np.zeros((down, across))
     for i in (-1, 0, 1):
         for j in (-1, 0, 1):
@@ -44,15 +44,23 @@ def brute(path: np.ndarray, size: tuple[int, int], times: int, width: float) -> 
                         (a["v"] % 1 + b["v"] - a["v"], size[1], j),
                     )
                 )  # fmt: skip
+                far = max(a["width"], b["width"]) * width / 2 * size[0] + 1
+                near = np.ix_(
+                    (every_y > min(ay, by) - far) & (every_y < max(ay, by) + far),
+                    (every_x > min(ax, bx) - far) & (every_x < max(ax, bx) + far),
+                )
+                if 0 in (near[0].size, near[1].size):
+                    continue
+                y, x = every_y[near[0]], every_x[near[1]]
                 way = np.array([bx - ax, by - ay])
                 t = np.clip(((x - ax) * way[0] + (y - ay) * way[1]) / max(way @ way, 1e-12), 0, 1)
                 away = np.hypot(x - ax - t * way[0], y - ay - t * way[1])
                 radius = (a["width"] + t * (b["width"] - a["width"])) * width / 2 * size[0]
-                nearer = away - radius < best
+                nearer = away - radius < best[near]
                 inside = np.clip(1 - away / np.maximum(radius, 1e-9), 0, 1)
                 dome = np.sqrt(np.maximum(0, 1 - (1 - inside) ** 2)) * (away < radius)
-                best = np.where(nearer, away - radius, best)
-                height = np.where(nearer, dome * a["height"], height)
+                best[near] = np.where(nearer, away - radius, best[near])
+                height[near] = np.where(nearer, dome * a["height"], height[near])
 
     return height, best < 0
 

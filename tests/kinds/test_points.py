@@ -130,15 +130,18 @@ def direct(points: np.ndarray, size: float, join: str, samples: int, finer: int 
         du, dv = place[..., 0] - p["u"], place[..., 1] - p["v"]
         du, dv = du - np.round(du), dv - np.round(dv)
         turn, long = np.radians(float(p["turn"])), np.sqrt(float(p["stretch"]))
+        reach = 0.75 * size * float(p["size"]) * max(long, 1 / long)
+        near = np.ix_(np.abs(dv[:, 0]) < reach, np.abs(du[0]) < reach)
+        du, dv = du[near], dv[near]
         along = (np.cos(turn) * du + np.sin(turn) * dv) / (size * float(p["size"]) * long) + 0.5
         across = (np.cos(turn) * dv - np.sin(turn) * du) * long / (size * float(p["size"])) + 0.5
         here = np.where((np.abs(along - 0.5) < 0.5) & (np.abs(across - 0.5) < 0.5), bump(along, across), 0)
         if join == "highest":
-            out = np.maximum(out, here)
+            out[near] = np.maximum(out[near], here)
         elif join == "add":
-            out = out + here
+            out[near] += here
         else:
-            out = np.where(here > 0, here, out)
+            out[near] = np.where(here > 0, here, out[near])
     return out.reshape(samples, finer, samples, finer).mean(axis=(1, 3))
 
 
