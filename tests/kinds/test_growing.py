@@ -140,3 +140,16 @@ def test_a_path_left_out_leaves_the_others_their_chances() -> None:
     all_of, left = (flow_of("draw_paths", {"paths": p}, values, SIZE)["random"] for p in (paths, fewer))
     for row in (6, 32, 45):
         assert np.array_equal(all_of[row], left[row])
+
+
+def test_parts_end_at_a_mask_and_paths_are_kept_by_their_order() -> None:
+    t = np.linspace(0, 1, 9)
+    lines = make_paths([(0.1 + 0.8 * t, np.full(9, 0.1 + 0.2 * n)) for n in range(4)])
+    ramp = np.broadcast_to(((np.arange(64) + 0.5) / 64).astype(np.float32), (64, 64)).copy()
+    trimmed = flow_of("trim_paths", {"paths": lines, "mask": 1 - ramp}, {"cut_to": 1.0, "level": 0.4}, SIZE)
+    starts = starts_of(trimmed)
+    assert len(starts) == 5 and trimmed["u"][starts[1:] - 1] == pytest.approx(0.6, abs=1e-3)
+    kept = flow_of("keep_paths", {"paths": lines}, {"order_from": 0.3, "order_to": 0.7}, SIZE)
+    assert set(kept["id"]) == {1, 2}
+    others = flow_of("keep_paths", {"paths": lines}, {"order_from": 0.3, "others": True}, SIZE)
+    assert set(others["id"]) == {0}

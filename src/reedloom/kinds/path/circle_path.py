@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, SIZES, make_paths
+from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, SIZES, make_even_paths, sized
 from reedloom.kit import Angle, Context, Count, Float, FormHandles, Length, kind
 
 CORNERS = 256
@@ -39,10 +39,8 @@ CORNERS = 256
 def circle_path(context: Context, **values: Any) -> np.ndarray:
     angle = np.radians(np.linspace(values["arc_from"], values["arc_to"], CORNERS + 1))
     c, s = np.cos(np.radians(values["turn"])), np.sin(np.radians(values["turn"]))
-    courses = []
-    for ring in range(values["rings"]):
-        radius = values["radius"] + ring * values["ring_spacing"]
-        x, y = radius * np.cos(angle), radius * (1 - values["flatness"]) * np.sin(angle)
-        down = (s * x + c * y) / context.aspect
-        courses.append((values["centre_u"] + c * x - s * y, values["centre_v"] + down))
-    return make_paths(courses, values["width"], values["height"])
+    rings = np.arange(values["rings"])
+    radius = (values["radius"] + rings * values["ring_spacing"])[:, None]
+    x, y = radius * np.cos(angle), radius * (1 - values["flatness"]) * np.sin(angle)
+    u, v = values["centre_u"] + c * x - s * y, values["centre_v"] + (s * x + c * y) / context.aspect
+    return sized(make_even_paths(u, v, rings), values)

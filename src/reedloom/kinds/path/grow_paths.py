@@ -7,7 +7,7 @@ import numpy as np
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import read_at, starts_of, wrapped
 from reedloom.kernels.spacing import ends_apart
-from reedloom.kinds.path.path_parts import PATHS_OUT, grown_paths
+from reedloom.kinds.path.path_parts import PATHS_OUT, ended, first_ends, grown_paths
 from reedloom.kinds.points.points_parts import POINTS_IN
 from reedloom.kit import GREY, VECTOR, Context, Count, Float, Length, Port, Role, Seed, Switch, kind
 
@@ -78,35 +78,3 @@ def grow_paths(
         x, y = grown["u"].astype(np.float64), grown["v"] * context.aspect
         grown = ended(grown, *ends_apart(starts_of(grown), x, y, apart, context.aspect))
     return grown
-
-
-def first_ends(paths: np.ndarray, value: np.ndarray, level: float) -> tuple[np.ndarray, np.ndarray]:
-    """The pieces, and the share of the next one, over which a value at the corners stays above a level."""
-    starts = starts_of(paths)
-    corner = np.arange(len(paths)) - np.repeat(starts[:-1], np.diff(starts))
-    low = np.where(value > level, len(paths), corner)
-    first = np.minimum.reduceat(low, starts[:-1]) if len(paths) else np.zeros(0, np.int64)
-    last = np.diff(starts) - 1
-    at = starts[:-1] + np.clip(first, 1, last)
-    before, after = value[at - 1], value[at]
-    share = np.clip((before - level) / np.maximum(before - after, 1e-12), 0, 1)
-    whole = first > last
-    return np.where(whole, last, np.maximum(first - 1, 0)), np.where(whole | (first == 0), 0.0, share)
-
-
-def ended(paths: np.ndarray, piece: np.ndarray, share: np.ndarray) -> np.ndarray:
-    """Paths cut off after so many pieces of each and a share of the next; one left with nothing is gone.
-
-    piece, share : (n,)
-    """
-    starts = starts_of(paths)
-    counts = np.diff(starts)
-    corner = np.arange(len(paths)) - np.repeat(starts[:-1], counts)
-    ends = corner == np.repeat(piece + 1, counts)
-    cut = paths.copy()
-    at = np.flatnonzero(ends)
-    part = np.repeat(share, counts)[at]
-    for name in ("u", "v", "width", "height"):
-        cut[name][at] = paths[name][at - 1] + part * (paths[name][at] - paths[name][at - 1])
-    stays = (corner <= np.repeat(piece, counts)) | (ends & (np.repeat(share, counts) > 0))
-    return cut[stays & np.repeat(piece + share > 0, counts)]

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, SIZES, make_paths
+from reedloom.kinds.path.path_parts import FIXED, PATHS_OUT, SIZES, make_even_paths, sized
 from reedloom.kit import Choice, Context, Count, Float, Length, Seed, kind
 
 CORNERS = 256
@@ -37,12 +37,10 @@ CORNERS = 256
 def line_path(context: Context, **values: Any) -> np.ndarray:
     along = np.linspace(0, 1, CORNERS + 1)
     lag = values["phase"] + values["unevenness"] * unit_chances(values["seed"], np.arange(values["lines"]), 3)
-    courses = []
-    for line in range(values["lines"]):
-        swing = values["wave"] * np.sin(2 * np.pi * (values["waves"] * along + lag[line]))
-        aside = (line + 0.5) / values["lines"]
-        if values["direction"] == "across":
-            courses.append((along, aside + swing / context.aspect))
-        else:
-            courses.append((aside + swing, along))
-    return make_paths(courses, values["width"], values["height"])
+    lines = np.arange(values["lines"])
+    swing = values["wave"] * np.sin(2 * np.pi * (values["waves"] * along + lag[:, None]))
+    aside = ((lines + 0.5) / values["lines"])[:, None]
+    along = np.broadcast_to(along, swing.shape)
+    if values["direction"] == "across":
+        return sized(make_even_paths(along, aside + swing / context.aspect, lines), values)
+    return sized(make_even_paths(aside + swing, along, lines), values)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from typing import Any
 
 import numpy as np
 
@@ -30,12 +31,10 @@ WITHIN = 1 - 1e-9
 """The end of a path in a row of all, so that it is told from the beginning of the next."""
 
 
-def make_paths(
-    courses: list[tuple[np.ndarray, np.ndarray]], width: float = 1.0, height: float = 1.0
-) -> np.ndarray:
-    """Paths through corners (u, v) in tiles; a closed one ends where it began."""
+def make_paths(courses: list[tuple[np.ndarray, np.ndarray]]) -> np.ndarray:
+    """Paths of even height and width through corners (u, v) in tiles; a closed one ends where it began."""
     paths = np.zeros(sum(len(u) for u, _ in courses), VERTEX)
-    paths["width"], paths["height"] = width, height
+    paths["height"] = paths["width"] = 1
     start = 0
     for number, (u, v) in enumerate(courses):
         part = paths[start : start + len(u)]
@@ -51,6 +50,12 @@ def make_even_paths(u: np.ndarray, v: np.ndarray, ids: np.ndarray) -> np.ndarray
     paths["path"] = np.repeat(np.arange(len(u)), u.shape[1])
     paths["id"] = np.repeat(ids, u.shape[1])
     paths["u"], paths["v"] = u.reshape(-1), v.reshape(-1)
+    return paths
+
+
+def sized(paths: np.ndarray, values: Mapping[str, Any]) -> np.ndarray:
+    """Paths as wide and as high as the values of SIZES say."""
+    paths["width"], paths["height"] = values["width"], values["height"]
     return paths
 
 
@@ -153,6 +158,38 @@ def places_on_paths(
         return np.interp(at, behind, paths[name]) if len(paths) else np.zeros(len(at))
 
     return read("u"), read("v"), read("width"), read("height")
+
+
+def first_ends(paths: np.ndarray, value: np.ndarray, level: float) -> tuple[np.ndarray, np.ndarray]:
+    """The pieces, and the share of the next one, over which a value at the corners stays above a level."""
+    starts = starts_of(paths)
+    corner = np.arange(len(paths)) - np.repeat(starts[:-1], np.diff(starts))
+    low = np.where(value > level, len(paths), corner)
+    first = np.minimum.reduceat(low, starts[:-1]) if len(paths) else np.zeros(0, np.int64)
+    last = np.diff(starts) - 1
+    at = starts[:-1] + np.clip(first, 1, last)
+    before, after = value[at - 1], value[at]
+    share = np.clip((before - level) / np.maximum(before - after, 1e-12), 0, 1)
+    whole = first > last
+    return np.where(whole, last, np.maximum(first - 1, 0)), np.where(whole | (first == 0), 0.0, share)
+
+
+def ended(paths: np.ndarray, piece: np.ndarray, share: np.ndarray) -> np.ndarray:
+    """Paths cut off after so many pieces of each and a share of the next; one left with nothing is gone.
+
+    piece, share : (n,)
+    """
+    starts = starts_of(paths)
+    counts = np.diff(starts)
+    corner = np.arange(len(paths)) - np.repeat(starts[:-1], counts)
+    ends = corner == np.repeat(piece + 1, counts)
+    cut = paths.copy()
+    at = np.flatnonzero(ends)
+    part = np.repeat(share, counts)[at]
+    for name in ("u", "v", "width", "height"):
+        cut[name][at] = paths[name][at - 1] + part * (paths[name][at] - paths[name][at - 1])
+    stays = (corner <= np.repeat(piece, counts)) | (ends & (np.repeat(share, counts) > 0))
+    return cut[stays & np.repeat(piece + share > 0, counts)]
 
 
 def ways_on_paths(context: Context, paths: np.ndarray, which: np.ndarray, shares: np.ndarray) -> np.ndarray:
