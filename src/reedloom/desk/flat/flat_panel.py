@@ -176,6 +176,7 @@ class FlatPanel(QWidget):
     def _on_hand(self) -> None:
         """Other paths are in hand, or other knots of them."""
         self.path_strip.setVisible(self.workplace.paths_in_hand.parameter is not None)
+        self.canvas.message = self._why_empty()
         self.canvas.update()
 
     def show_map(self, channel: str) -> None:
@@ -244,6 +245,8 @@ class FlatPanel(QWidget):
             reason = self.workplace.failures.get(end.node)
             if reason:
                 return ("The material cannot be shown.", reason)
+        if self.workplace.paths_in_hand.parameter is not None and not self.pins:
+            return ("Nothing to show yet.", "Press Draw above to draw paths here.")
         return ("Computing…",) if self.workplace.document.graph.ends or self.pins else EMPTY
 
     def _choices(self) -> tuple[str, str]:
