@@ -71,7 +71,7 @@ class FlatPanel(QWidget):
         super().__init__()
         self.workplace = workplace
         in_hand = workplace.paths_in_hand
-        self.canvas = FlatCanvas(FlatHandles(workplace), PathHands(in_hand, self.shows_paths))
+        self.canvas = FlatCanvas(FlatHandles(workplace), PathHands(in_hand))
         self.path_strip = PathStrip(in_hand)
         self._painter = LatestOnly(self)
         self._painter.done.connect(self._show)
@@ -171,10 +171,14 @@ class FlatPanel(QWidget):
         node = self.workplace.selected_node
         shown = {end.node for end in self.pins.values()} or {end.node for end in self.ends()}
         seen = {self.workplace.on_board(node) for node in shown}
+        if self.workplace.paths_in_hand.parameter is None:
+            return False
         return node is not None and not seen.isdisjoint(downstream(self.workplace.graph, [node]))
 
     def _on_hand(self) -> None:
-        """Other paths are in hand, or other knots of them."""
+        """Other paths are in hand, or other knots of them, or the view shows something else."""
+        if self.canvas.path_hands is not None:
+            self.canvas.path_hands.is_active = self.shows_paths()
         self.path_strip.setVisible(self.workplace.paths_in_hand.parameter is not None)
         self.canvas.message = self._why_empty()
         self.canvas.update()
@@ -212,6 +216,7 @@ class FlatPanel(QWidget):
 
     def refresh(self) -> None:
         """Paint the newest results: small ones at once, large ones off the window's thread."""
+        self._on_hand()
         plans = [self._pinned(name, end) for name, end in self.pins.items()]
         if len(plans) == 2 and self.compare.currentIndex() == 1:
             plans = [self._difference()]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -31,6 +31,8 @@ LOOSE = 2.5
 """How many pixels a freely drawn path may be from where the hand went."""
 STEP, TURN, GROW = 0.005, 5.0, 1.05
 """What an arrow moves in tiles, turns in degrees, and scales by; with Shift ten times the way."""
+APART = 2.5
+"""Pixels between corners of a painted line."""
 MANY, CROWD = 80, 600
 """More knots than the first are drawn smaller; of more than the second, those of chosen paths alone."""
 HINTS = {
@@ -55,9 +57,10 @@ class _Held:
 class PathHands:
     """The hands on the paths of the selected node; knows the canvas only by how places turn into pixels."""
 
-    def __init__(self, in_hand: PathsInHand, is_seen: Callable[[], bool]) -> None:
+    def __init__(self, in_hand: PathsInHand) -> None:
         self.in_hand = in_hand
-        self._is_seen = is_seen
+        self.is_active = False
+        """Whether there are paths in hand that have to do with what the view shows."""
         self.to_widget: Callable[[float, float], QPointF] = QPointF
         self.to_tile: Callable[[QPointF], QPointF] = lambda point: point
         self.span: Callable[[], tuple[int, int, int, int]] = lambda: (0, 1, 0, 1)
@@ -66,12 +69,8 @@ class PathHands:
         self._image = (0, 0)
         """On which tile the end that is drawn on from was taken."""
         self._aspect = 1.0
+        self._drawn: tuple[np.ndarray | None, QPointF, list[tuple[int, QPolygonF]]] = None, QPointF(), []
         self._kept: tuple[Drawn, float, np.ndarray, np.ndarray] | None = None
-
-    @property
-    def is_active(self) -> bool:
-        """Whether there are paths in hand that the view can show."""
-        return self.in_hand.parameter is not None and self._is_seen()
 
     # -- where things are -----------------------------------------------------------------------------
 
@@ -88,12 +87,12 @@ class PathHands:
 
     def knot_at(self, point: QPointF) -> tuple[tuple[int, int], tuple[int, int]] | None:
         """The knot under a point, the chosen before others, and the tile on which it was met."""
-        found = []
+        found, chosen = [], self.in_hand.chosen
         for p, path in enumerate(self.in_hand.paths):
             for k, knot in enumerate(drawing.knots_of(path)):
                 away, tile = self._away(knot[0], knot[1], point)
                 if away <= NEAR:
-                    found.append((away - ((p, k) in self.in_hand.chosen), (p, k), tile))
+                    found.append((away - ((p, k) in chosen), (p, k), tile))
         return min(found)[1:] if found else None
 
     def line_at(self, point: QPointF) -> tuple[int, int, tuple[int, int]] | None:
@@ -119,6 +118,16 @@ class PathHands:
         before = sum(len(earlier) for earlier in paths[:path])
         return path, int(knot[pieces[nearest]]) - before, (int(tile[nearest][0]), int(tile[nearest][1]))
 
+    def _lines(self, pixels: QPointF) -> list[tuple[int, QPolygonF]]:
+        """Each path's number and its line in tiles, kept until the paths or the zoom change.
+
+        pixels : how many a tile is wide and high
+        """
+        corners, _ = self._course(self.in_hand.paths)
+        if self._drawn[0] is not corners or self._drawn[1] != pixels:
+            self._drawn = corners, pixels, seen_lines(corners, pixels.x(), pixels.y())
+        return self._drawn[2]
+
     def _course(self, paths: Drawn) -> tuple[np.ndarray, np.ndarray]:
         """The corners through the paths' knots, and the knot that each comes after; kept."""
         if self._kept is None or self._kept[0] != paths or self._kept[1] != self._aspect:
@@ -140,25 +149,13 @@ class PathHands:
     def paint(self, painter: QPainter, aspect: float) -> None:
         """Draw the paths on every tile in sight, and the knots of those on the first."""
         self._aspect = aspect
-        t = theme()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         paths = self.in_hand.paths
-        left, right, top, bottom = self.span()
-        tiles = [(i, j) for i in range(left, right) for j in range(top, bottom)]
         chosen_paths = {p for p, _ in self.in_hand.chosen}
-        corners, _ = self._course(paths)
-        starts = starts_of(corners)
-        for first, last in pairwise(starts.tolist()):
-            is_chosen = int(corners["path"][first]) in chosen_paths
-            places = corners[["u", "v"]][first:last].tolist()
-            for i, j in tiles:
-                line = QPolygonF([self.to_widget(u + i, v + j) for u, v in places])
-                for colour, width in (("ground", 4.0), ("accent" if is_chosen else "text", 1.8)):
-                    ink = t.colour(colour)
-                    ink.setAlphaF(1.0 if (i, j) == (0, 0) else 0.4)
-                    painter.setPen(QPen(ink, width))
-                    painter.setBrush(Qt.BrushStyle.NoBrush)
-                    painter.drawPolyline(line)
+        left, right, top, bottom = self.span()
+        for i in range(left, right):
+            for j in range(top, bottom):
+                self._paint_lines(painter, (i, j), chosen_paths)
         self._paint_knots(painter, paths)
         rim = self._rim()
         if rim is not None:
@@ -166,18 +163,40 @@ class PathHands:
         self._paint_hand(painter)
         self._paint_hint(painter)
 
+    def _paint_lines(self, painter: QPainter, tile: tuple[int, int], chosen_paths: Collection[int]) -> None:
+        """All paths as they lie from one tile on; fainter elsewhere than on the first."""
+        origin, one = self.to_widget(*tile), self.to_widget(tile[0] + 1, tile[1] + 1)
+        t, is_first = theme(), tile == (0, 0)
+        pixels = one - origin
+        painter.save()
+        painter.translate(origin)
+        painter.scale(pixels.x(), pixels.y())
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for path, line in self._lines(pixels):
+            main = "accent" if path in chosen_paths else "text"
+            # A line of one pixel is drawn many times faster than a broader one.
+            for colour, width in (("ground", 4.0), (main, 1.8)) if is_first else ((main, 1.0),):
+                ink = t.colour(colour)
+                ink.setAlphaF(1.0 if is_first else 0.6)
+                pen = QPen(ink, width)
+                pen.setCosmetic(True)
+                painter.setPen(pen)
+                painter.drawPolyline(line)
+        painter.restore()
+
     def _paint_knots(self, painter: QPainter, paths: Drawn) -> None:
         """Discs for smooth knots, squares for sharp ones; a ring about the start of each path."""
         t = theme()
         count = sum(map(len, paths))
         is_crowded, size = count > CROWD, 5.0 if count <= MANY else 3.5
-        numbers = {p for p, _ in self.in_hand.chosen} if is_crowded else range(len(paths))
+        chosen = self.in_hand.chosen
+        numbers = {p for p, _ in chosen} if is_crowded else range(len(paths))
         for p in numbers:
             path = paths[p]
             for k, knot in enumerate(drawing.knots_of(path)):
                 at = self.to_widget(knot[0], knot[1])
                 painter.setPen(QPen(t.colour("ground"), 1.4))
-                painter.setBrush(t.colour("accent" if (p, k) in self.in_hand.chosen else "text"))
+                painter.setBrush(t.colour("accent" if (p, k) in chosen else "text"))
                 if knot[2] >= 0.5:
                     painter.drawRect(QRectF(at.x() - 0.9 * size, at.y() - 0.9 * size, 1.8 * size, 1.8 * size))
                 else:
@@ -458,3 +477,22 @@ class PathHands:
 
 def _labelled(change: drawing.Change, label: str) -> tuple[Drawn, str, Chosen]:
     return change[0], label, change[1]
+
+
+def seen_lines(corners: np.ndarray, across: float, down: float) -> list[tuple[int, QPolygonF]]:
+    """Each path's number and a line in tiles through as many of its corners as can be told apart.
+
+    across, down : how many pixels a tile is wide and high
+    """
+    run = np.cumsum(
+        np.hypot(np.diff(corners["u"], prepend=0) * across, np.diff(corners["v"], prepend=0) * down)
+    )
+    starts = starts_of(corners)
+    kept = np.diff(np.floor(run / APART), prepend=-1) != 0
+    kept[starts[:-1]] = kept[starts[1:] - 1] = True
+    lines = []
+    for first, last in pairwise(starts.tolist()):
+        seen = corners[first:last][kept[first:last]]
+        places = zip(seen["u"].tolist(), seen["v"].tolist(), strict=True)
+        lines.append((int(corners["path"][first]), QPolygonF([QPointF(u, v) for u, v in places])))
+    return lines
