@@ -141,7 +141,7 @@ def strokes() -> Iterator[Row]:
     for count, corners, length, width, allowed in many:
         points = lay.compute(context, None, **(lay.defaults() | {"count": count}))
         values = grow.defaults() | {"corners": corners, "length": length, "wander": 0.5}
-        paths = grow.compute(context, points, None, **values)
+        paths = grow.compute(context, points, None, None, **values)
         drawn = draw.defaults() | {"width": width}
         seconds = best_of(partial(draw.compute, context, paths, **drawn), 3)
         yield limited(f"{count:,} paths of {corners} corners drawn, 2048²", seconds, allowed)

@@ -87,21 +87,11 @@ class Brush(NamedTuple):
     tells: bool
 
 
-class Nearest(NamedTuple):
-    """Of the path that is being drawn, for each sample of a band: (span * W,) float32 each.
-
-    Attributes
-    ----------
-    apart : how far beyond the rim the nearest place is, in samples; FAR where the path is not
-    piece : (span * W,) int32, the piece on which that is
-    share : how far along the piece, 0 to 1 from its start to its end, beyond them past its ends
-    side : how far from the middle, below 0 on the left
-    """
-
-    apart: np.ndarray
-    piece: np.ndarray
-    share: np.ndarray
-    side: np.ndarray
+APART, PIECE, SHARE, SIDE = range(4)
+"""What is kept for each sample of a band about the path that is being drawn: how far beyond its rim the nearest
+place is, FAR where the path is not; the piece on which that is, counted from the first; how far along it, 0
+to 1, or beyond past its ends; and how far from the middle, below 0 on the left. The four stand together, so
+that a sample takes one access to memory."""
 
 
 class Drawn(NamedTuple):
@@ -186,10 +176,8 @@ def stroke_rows(order, courses, brush, drawn, y0, y1):  # type: ignore[no-untype
     """
     rows, columns = drawn.height.shape
     span = y1 - y0
-    near = Nearest(
-        np.full(span * columns, FAR, np.float32), np.zeros(span * columns, np.int32),
-        np.zeros(span * columns, np.float32), np.zeros(span * columns, np.float32),
-    )  # fmt: skip
+    near = np.empty((span * columns, 4), np.float32)
+    near[:, APART] = FAR
     touched = np.empty(span * columns, np.int32)
     flat = Drawn(
         drawn.height.reshape(-1), drawn.cover.reshape(-1), drawn.along.reshape(-1),
@@ -250,8 +238,7 @@ def _near_piece(courses, piece, near, touched, count, rows):  # type: ignore[no-
     """
     number, k = piece
     image, top, bottom, columns = rows
-    # Taken out of their record once: in the loop that would cost more than all else.
-    apart, pieces, shares, side = near
+    from_first = np.float32(k - courses.starts[number])
     ax, ay = np.float64(courses.x[k]), np.float64(courses.y[k])
     bx, by = np.float64(courses.x[k + 1]) - ax, np.float64(courses.y[k + 1]) - ay
     ra, rb = np.float64(courses.radius[k]), np.float64(courses.radius[k + 1])
@@ -295,13 +282,13 @@ def _near_piece(courses, piece, near, touched, count, rows):  # type: ignore[no-
                 continue
             away = math.sqrt(np.float32(far))
             n = line + column
-            if apart[n] == FAR:
+            if near[n, APART] == FAR:
                 touched[count] = n
                 count += 1
-            if away - radius < apart[n]:
-                apart[n] = away - radius
-                pieces[n], shares[n] = k, share
-                side[n] = away if ox * by - oy * bx <= 0.0 else -away
+            if away - radius < near[n, APART]:
+                near[n, APART] = away - radius
+                near[n, PIECE], near[n, SHARE] = from_first, share
+                near[n, SIDE] = away if ox * by - oy * bx <= 0.0 else -away
     return count
 
 
@@ -311,21 +298,22 @@ def _lay(near, touched, first, courses, number, brush, drawn):  # type: ignore[n
 
     first : the index in the map of the band's first sample
     """
-    apart, pieces, shares, side = near
+    # Taken out of their records once: in the loop that would cost more than all else.
     height, covered, along, across, winner = drawn
     alongs, radii, heights = courses.along, courses.radius, courses.height
     is_flat = brush.flat_ends and not courses.closed[number]
     start, end = courses.starts[number], courses.starts[number + 1] - 2
     for n in touched:
         at = n + first
-        apart[n] = FAR
-        k, t = pieces[n], min(max(shares[n], np.float32(0.0)), np.float32(1.0))
+        k, share, side = start + int(near[n, PIECE]), near[n, SHARE], near[n, SIDE]
+        near[n, APART] = FAR
+        t = min(max(share, np.float32(0.0)), np.float32(1.0))
         half = max(np.float64(radii[k] + t * (radii[k + 1] - radii[k])), 1e-6)
-        mean, cover = _mean_across(abs(np.float64(side[n])), half, brush)
+        mean, cover = _mean_across(abs(np.float64(side)), half, brush)
         shown, tall = np.float32(cover), heights[k] + t * (heights[k + 1] - heights[k])
         tip = (brush.base * shown + (np.float32(1.0) - brush.base) * np.float32(mean)) * tall
         if is_flat and k in (start, end):
-            within = _between_ends(shares[n], _length(courses, k), k == start, k == end)
+            within = _between_ends(share, _length(courses, k), k == start, k == end)
             shown, tip = shown * within, tip * within
         if shown <= np.float32(0.0):
             continue
@@ -343,6 +331,6 @@ def _lay(near, touched, first, courses, number, brush, drawn):  # type: ignore[n
             winner[at] = number
             along[at] = alongs[k] + t * (alongs[k + 1] - alongs[k])
             across[at] = np.float32(0.5) + np.float32(0.5) * min(
-                max(side[n] / np.float32(half), np.float32(-1.0)), np.float32(1.0)
+                max(side / np.float32(half), np.float32(-1.0)), np.float32(1.0)
             )
         covered[at] += shown * (np.float32(1.0) - covered[at])
