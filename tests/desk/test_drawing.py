@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import random
+
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QTableWidget
@@ -10,7 +12,9 @@ from conftest import Hands
 from reedloom.desk.flat.flat_canvas import FlatCanvas
 from reedloom.desk.flat.path_hands import PathHands
 from reedloom.kit import drawing
+from reedloom.kit.parameters import DrawnPaths
 from reedloom.weave.document import End
+from reedloom.weave.fileformat import decode_document, encode_document
 
 LEFT, NONE, SHIFT = (
     Qt.MouseButton.LeftButton,
@@ -207,3 +211,46 @@ def test_the_view_shows_paths_only_where_they_lead_to_what_is_shown(hands: Hands
     assert hands.window.flat.path_strip.isHidden() and not pen.in_hand.drawing
     hands.window.actions_["join_ends"].trigger()
     assert "Select a card of drawn paths" in hands.window.status.message.text()
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_whatever_a_hand_does_over_the_view_the_paths_stay_whole(hands: Hands, pen: Pen, seed: int) -> None:
+    chance, w = random.Random(seed), hands.workplace
+    keys = [
+        Qt.Key.Key_Up, Qt.Key.Key_Left, Qt.Key.Key_PageDown, Qt.Key.Key_PageUp, Qt.Key.Key_Insert,
+        Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_A, Qt.Key.Key_Delete,
+    ]  # fmt: skip
+    held = [NONE, NONE, SHIFT, CTRL, Qt.KeyboardModifier.AltModifier]
+    commands = ["draw_paths", "draw_paths", "join_ends", "cut_paths", "sharpen_knots", "reverse_paths"]
+    commands += ["double_paths", "undo", "undo", "redo"]
+
+    def somewhere() -> tuple[float, float]:
+        knots = [knot for path in pen.in_hand.paths for knot in path]
+        if knots and chance.random() < 0.6:  # at a knot, as it is or on another tile
+            u, v = chance.choice(knots)[:2]
+            return u % 1 + chance.choice([0, 0, 0, 1, -1]) * (chance.random() < 0.3), v % 1
+        return chance.uniform(-0.2, 1.2), chance.uniform(-0.2, 1.2)
+
+    for _ in range(150):
+        what = chance.random()
+        if what < 0.35:
+            pen.click(*somewhere(), chance.choice(held))
+        elif what < 0.6:
+            pen.drag(*(somewhere() for _ in range(chance.randint(2, 5))), modifier=chance.choice(held))
+        elif what < 0.7:
+            pen.bot.mouseDClick(pen.canvas, LEFT, NONE, pen.at(*somewhere()))
+        elif what < 0.85:
+            key = chance.choice(keys)
+            pen.key(key, NONE if key == Qt.Key.Key_Return else chance.choice(held))  # else it delivers
+        else:
+            hands.window.actions_[chance.choice(commands)].trigger()
+        paths = pen.in_hand.paths
+        assert DrawnPaths("paths", (), help="Paths.").check(paths) == paths
+        assert drawing.still_there(paths, pen.in_hand.chosen) == pen.in_hand.chosen
+        if len(paths) > 40:
+            pen.key(Qt.Key.Key_A, CTRL)
+            pen.key(Qt.Key.Key_Delete)
+    hands.wait_until_done()
+    assert not pen.canvas.grab().isNull() and not w.failures
+    again = decode_document(encode_document(w.document))
+    assert again.graph == w.document.graph

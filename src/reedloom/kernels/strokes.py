@@ -88,10 +88,10 @@ class Brush(NamedTuple):
 
 
 APART, PIECE, SHARE, SIDE = range(4)
-"""What is kept for each sample of a band about the path that is being drawn: how far beyond its rim the nearest
-place is, FAR where the path is not; the piece on which that is, counted from the first; how far along it, 0
-to 1, or beyond past its ends; and how far from the middle, below 0 on the left. The four stand together, so
-that a sample takes one access to memory."""
+"""What is kept for each sample of a band about the path that is being drawn: how far beyond its rim the
+nearest place is, FAR where the path is not; the piece on which that is, counted from the first; how far
+along it, 0 to 1, or beyond past its ends; and how far from the middle, below 0 on the left. The four stand
+together, so that a sample takes one access to memory."""
 
 
 class Drawn(NamedTuple):
