@@ -606,7 +606,7 @@ MUTANTS = (
     ),
     Mutant(
         "every piece of a stroke is drawn by itself", "kernels/strokes.py",
-        "            if away - radius < apart[n]:\n", "            if True:\n",
+        "            if away - radius < near[n, APART]:\n", "            if True:\n",
         "tests/kinds/test_paths.py", fast=False,
     ),
     Mutant(
