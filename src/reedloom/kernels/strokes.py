@@ -255,6 +255,7 @@ def _near_piece(courses, piece, near, touched, count, rows):  # type: ignore[no-
     broad = reach * length / abs(by) if is_steep else 0.0
     low = -0.01 * length if joined else -reach * length
     high = squared + length * (reach if is_last else reach * _bend(courses, k) + 0.01)
+    wider, along, aside = rb - ra, bx / length, by / length
     for y in range(top, bottom + 1):
         dy = y + 0.5 - ay
         first, last = left, right
@@ -267,28 +268,30 @@ def _near_piece(courses, piece, near, touched, count, rows):  # type: ignore[no-
             first = max(first, math.ceil(min(one, other)))
             last = min(last, math.floor(max(one, other)))
         column, line = first % columns - 1, (y - image) * columns
+        down, up = dy * by, dy * along
         for x in range(first, last + 1):
             column = column + 1 if column + 1 < columns else 0
             dx = x + 0.5 - ax
-            share = (dx * bx + dy * by) * once
+            share = (dx * bx + down) * once
             if share < 0.0 and joined:
                 continue
-            t = min(max(share, 0.0), 1.0)
-            ox, oy = dx - t * bx, dy - t * by
-            radius = ra + t * (rb - ra)
-            far = ox * ox + oy * oy
-            rim = radius + RIM
-            if far > rim * rim:
+            side = up - dx * aside
+            if 0.0 < share < 1.0:
+                radius, away = ra + share * wider, abs(side)
+            else:  # past an end, which is then the nearest place
+                t = min(max(share, 0.0), 1.0)
+                ox, oy = dx - t * bx, dy - t * by
+                radius, away = ra + t * wider, math.sqrt(ox * ox + oy * oy)
+                side = away if side >= 0.0 else -away
+            if away > radius + RIM:
                 continue
-            away = math.sqrt(np.float32(far))
             n = line + column
             if near[n, APART] == FAR:
                 touched[count] = n
                 count += 1
             if away - radius < near[n, APART]:
                 near[n, APART] = away - radius
-                near[n, PIECE], near[n, SHARE] = from_first, share
-                near[n, SIDE] = away if ox * by - oy * bx <= 0.0 else -away
+                near[n, PIECE], near[n, SHARE], near[n, SIDE] = from_first, share, side
     return count
 
 
