@@ -281,7 +281,7 @@ def _near_piece(courses, piece, near, touched, count, rows):  # type: ignore[no-
             else:  # past an end, which is then the nearest place
                 t = min(max(share, 0.0), 1.0)
                 ox, oy = dx - t * bx, dy - t * by
-                radius, away = ra + t * wider, math.sqrt(ox * ox + oy * oy)
+                radius, away = ra + t * wider, np.sqrt(ox * ox + oy * oy)
                 side = away if side >= 0.0 else -away
             if away > radius + RIM:
                 continue
