@@ -94,8 +94,10 @@ def draw_paths(context: Context, paths: np.ndarray, **values: Any) -> dict[str, 
 def strokes(context: Context, courses: Courses, brush: Brush) -> Drawn:
     """All paths drawn, band by band."""
     shape = (context.height, context.width)
-    height, cover, along, across = (np.zeros(shape, np.float32) for _ in range(4))
-    drawn = Drawn(height, cover, along, across, np.full(shape, -1, np.int32))
+    told = shape if brush.tells else (1, 1)
+    height, cover = (np.zeros(shape, np.float32) for _ in range(2))
+    along, across = (np.zeros(told, np.float32) for _ in range(2))
+    drawn = Drawn(height, cover, along, across, np.full(told, -1, np.int32))
 
     def band(y0: int, y1: int) -> None:
         near = reaching(courses, y0, y1, context.height)
