@@ -9,12 +9,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.points import VERTEX, neighbours_of, starts_of
+from reedloom.kernels.points import VERTEX, members_of, neighbours_of, starts_of
 
 FINE = 1 / 32768
 """How far a piece may lie from the curve, in widths: an eighth of a sample at 4096."""
 FEWEST, MOST = 8, 512
 """Pieces from knot to knot."""
+Cubics = tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]
+"""Where each begins, how far it rises to its end, and its ways at both."""
 
 
 def through_knots(knots: np.ndarray, sharp: np.ndarray, aspect: float) -> tuple[np.ndarray, np.ndarray]:
@@ -60,7 +62,29 @@ def through_knots(knots: np.ndarray, sharp: np.ndarray, aspect: float) -> tuple[
         np.linalg.norm(-6 * chord + 2 * begin + 4 * end, axis=1),
     )
     pieces = np.clip(np.ceil(np.sqrt(swing / (8 * FINE))), FEWEST, MOST).astype(np.int64)
-    return _corners(knots, first, pieces, (one, chord, begin, end), aspect)
+    ends = np.append(knots["path"][first][1:] != knots["path"][first][:-1], True)
+    which, number = members_of(pieces + ends)  # each path has a corner at its last knot, too
+    t = number / pieces[which]
+    at = _cubic((one, chord, begin, end), which, t[:, None])
+    knot = np.where(t >= 1, first[which] + 1, first[which])
+    corners = np.zeros(len(which), VERTEX)
+    for name in ("path", "id"):
+        corners[name] = knots[name][knot]
+    corners["u"], corners["v"] = at[:, 0], at[:, 1] / aspect
+    for name in ("u", "v"):  # exactly, so that a closed path closes and a crossing of the seam is one
+        hit = (t == 0) | (t == 1)
+        corners[name][hit] = knots[name][knot[hit]]
+    for name in ("width", "height"):
+        gentle = _gentle(knots[name].astype(np.float64), before, after, first)
+        corners[name] = _cubic(gentle, which, t)
+    return corners, knot
+
+
+def _cubic(cubics: Cubics, which: np.ndarray, t: np.ndarray) -> np.ndarray:
+    """Some cubics, by their numbers, at t from 0 to 1."""
+    low, rise, begin, end = (part[which] for part in cubics)
+    found: np.ndarray = low + t * (begin + t * (3 * rise - 2 * begin - end + t * (begin + end - 2 * rise)))
+    return found
 
 
 def _way(zero: np.ndarray, one: np.ndarray, two: np.ndarray, chord: np.ndarray) -> np.ndarray:
@@ -73,48 +97,17 @@ def _way(zero: np.ndarray, one: np.ndarray, two: np.ndarray, chord: np.ndarray) 
     return found
 
 
-def _corners(
-    knots: np.ndarray,
-    first: np.ndarray,
-    pieces: np.ndarray,
-    cubic: tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray],
-    aspect: float,
-) -> tuple[np.ndarray, np.ndarray]:
-    """Corners along cubics from the knots `first` to those after them; each path ends at its last knot."""
-    ends = np.append(knots["path"][first][1:] != knots["path"][first][:-1], True)
-    counts = pieces + ends
-    which = np.repeat(np.arange(len(first)), counts)
-    t = (np.arange(len(which)) - np.repeat(np.cumsum(counts) - counts, counts)) / pieces[which]
-    one, chord, begin, end = (part[which] for part in cubic)
-    t1 = t[:, None]
-    at = one + t1 * (begin + t1 * (3 * chord - 2 * begin - end + t1 * (begin + end - 2 * chord)))
-    corners = np.zeros(len(which), VERTEX)
-    at_knot = first[which]
-    for name in ("path", "id"):
-        corners[name] = knots[name][at_knot]
-    corners["u"], corners["v"] = at[:, 0], at[:, 1] / aspect
-    for name in ("width", "height"):
-        corners[name] = _between(knots, name, first, which, t)
-    knot = np.where(t >= 1, at_knot + 1, at_knot)
-    for name in ("u", "v"):  # exactly, so that a closed path closes and a crossing of the seam is one
-        hit = (t == 0) | (t == 1)
-        corners[name][hit] = knots[name][knot[hit]]
-    return corners, knot
+def _gentle(value: np.ndarray, before: np.ndarray, after: np.ndarray, first: np.ndarray) -> Cubics:
+    """Cubics of a number that never swing beyond the knots (Fritsch and Carlson 1980), for `_cubic`.
 
-
-def _between(knots: np.ndarray, name: str, first: np.ndarray, which: np.ndarray, t: np.ndarray) -> np.ndarray:
-    """A number along the pieces: cubics that never swing beyond the knots (Fritsch and Carlson 1980)."""
-    value = knots[name].astype(np.float64)
-    starts = starts_of(knots)
-    before, after, _, _ = neighbours_of(knots, starts)
+    before, after : (m,) the knots beside each; an end of an open path is its own
+    first : (n,) the knot at which each piece begins
+    """
     back, on = value - value[before], value[after] - value
     same = back * on > 0
     way = np.where(same, 2 * back * on / np.where(same, back + on, 1.0), 0.0)
-    low, high = value[first], value[first + 1]
-    rise = high - low
+    rise = value[first + 1] - value[first]
     # At an open end there is one side only.
-    begin = np.where(before[first] == first, rise, way[first])[which]
-    end = np.where(after[first + 1] == first + 1, rise, way[first + 1])[which]
-    low, rise = low[which], rise[which]
-    found: np.ndarray = low + t * (begin + t * (3 * rise - 2 * begin - end + t * (begin + end - 2 * rise)))
-    return found
+    begin = np.where(before[first] == first, rise, way[first])
+    end = np.where(after[first + 1] == first + 1, rise, way[first + 1])
+    return value[first], rise, begin, end

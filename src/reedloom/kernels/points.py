@@ -94,6 +94,15 @@ def starts_of(paths: np.ndarray) -> np.ndarray:
     return np.concatenate([[0], begins, [len(paths)]]).astype(np.int64)
 
 
+def members_of(counts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Of groups with so many members each, laid one after the other: each one's group, and its number in it.
+
+    counts : (n,) int64, 0 or more
+    """
+    group = np.repeat(np.arange(len(counts)), counts)
+    return group, np.arange(len(group)) - np.repeat(np.cumsum(counts) - counts, counts)
+
+
 def is_closed(paths: np.ndarray, starts: np.ndarray) -> np.ndarray:
     """Whether each path ends where it began, or whole tiles from there: (n,) bool."""
     first, last = paths[starts[:-1]], paths[starts[1:] - 1]

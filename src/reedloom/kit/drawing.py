@@ -199,8 +199,8 @@ def joined(paths: Drawn, chosen: Chosen) -> Change | None:
     if p == q:
         path = paths[p]
         tiles = round(path[-1][0] - path[0][0]), round(path[-1][1] - path[0][1])
-        closed = _made(_merged(path, path[0], tiles), tiles)
-        return _with(paths, p, closed), all_of(_with(paths, p, closed), (p,))
+        closed = _with(paths, p, _made(_merged(path, path[0], tiles), tiles))
+        return closed, all_of(closed, (p,))
     first = paths[p] if k == len(paths[p]) - 1 else paths[p][::-1]
     second = paths[q] if m == 0 else paths[q][::-1]
     across, down = round(first[-1][0] - second[0][0]), round(first[-1][1] - second[0][1])

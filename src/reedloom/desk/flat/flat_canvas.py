@@ -23,6 +23,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from reedloom.desk.flat.handle_marks import FlatHandles
 from reedloom.desk.flat.path_hands import PathHands
 from reedloom.desk.look.arrows import ARROWS
+from reedloom.desk.look.hints import paint_hint
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.look.wipe import Wipe
 from reedloom.desk.settings.tone_marks import paint_histogram
@@ -238,18 +239,10 @@ class FlatCanvas(QWidget):
                 painter.drawLine(at - QPointF(0, arm), at + QPointF(0, arm))
 
     def _paint_picking(self, painter: QPainter) -> None:
-        t = theme()
         text = "Draw a line over the colours" if self.picking == "line" else "Click on a colour"
-        painter.setFont(small_font(bold=True))
-        box = QRectF(0, 0, painter.fontMetrics().horizontalAdvance(text) + 24, 24)
-        box.moveCenter(QPointF(self.width() / 2, 20))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(t.colour("accent"))
-        painter.drawRoundedRect(box, 5, 5)
-        painter.setPen(t.colour("on_accent"))
-        painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
+        paint_hint(painter, text, QPointF(self.width() / 2, 20))
         if self._line is not None:
-            painter.setPen(QPen(t.colour("accent"), 2))
+            painter.setPen(QPen(theme().colour("accent"), 2))
             painter.drawLine(*self._line)
 
     def _paint_histogram(self, painter: QPainter) -> None:

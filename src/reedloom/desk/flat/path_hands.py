@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Collection
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -12,7 +12,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
 
 from reedloom.desk.look.arrows import ARROWS
-from reedloom.desk.look.theme import small_font, theme
+from reedloom.desk.look.hints import paint_hint
+from reedloom.desk.look.theme import theme
 from reedloom.desk.screen.paths_in_hand import PathsInHand
 from reedloom.kernels.knots import through_knots
 from reedloom.kernels.points import starts_of
@@ -153,9 +154,11 @@ class PathHands:
         paths = self.in_hand.paths
         chosen_paths = {p for p, _ in self.in_hand.chosen}
         left, right, top, bottom = self.span()
+        pixels = self.to_widget(1, 1) - self.to_widget(0, 0)
+        lines = [(line, "accent" if path in chosen_paths else "text") for path, line in self._lines(pixels)]
         for i in range(left, right):
             for j in range(top, bottom):
-                self._paint_lines(painter, (i, j), chosen_paths)
+                self._paint_lines(painter, lines, (i, j), pixels)
         self._paint_knots(painter, paths)
         rim = self._rim()
         if rim is not None:
@@ -163,17 +166,16 @@ class PathHands:
         self._paint_hand(painter)
         self._paint_hint(painter)
 
-    def _paint_lines(self, painter: QPainter, tile: tuple[int, int], chosen_paths: Collection[int]) -> None:
-        """All paths as they lie from one tile on; fainter elsewhere than on the first."""
-        origin, one = self.to_widget(*tile), self.to_widget(tile[0] + 1, tile[1] + 1)
+    def _paint_lines(
+        self, painter: QPainter, lines: list[tuple[QPolygonF, str]], tile: tuple[int, int], pixels: QPointF
+    ) -> None:
+        """All paths, each in its colour, as they lie from one tile on; fainter than on the first."""
         t, is_first = theme(), tile == (0, 0)
-        pixels = one - origin
         painter.save()
-        painter.translate(origin)
+        painter.translate(self.to_widget(*tile))
         painter.scale(pixels.x(), pixels.y())
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for path, line in self._lines(pixels):
-            main = "accent" if path in chosen_paths else "text"
+        for line, main in lines:
             # A line of one pixel is drawn many times faster than a broader one.
             for colour, width in (("ground", 4.0), (main, 1.8)) if is_first else ((main, 1.0),):
                 ink = t.colour(colour)
@@ -233,16 +235,8 @@ class PathHands:
         text = HINTS["go on" if self._end() is not None else "begin"]
         if not self.in_hand.drawing:
             text = "Nothing is drawn yet: press Draw above"
-        t = theme()
-        painter.setFont(small_font(bold=True))
         view = painter.viewport()
-        box = QRectF(0, 0, painter.fontMetrics().horizontalAdvance(text) + 24, 24)
-        box.moveCenter(QPointF(view.width() / 2, view.height() - 22))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(t.colour("accent"))
-        painter.drawRoundedRect(box, 5, 5)
-        painter.setPen(t.colour("on_accent"))
-        painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), text)
+        paint_hint(painter, text, QPointF(view.width() / 2, view.height() - 22))
 
     # -- the pointer ----------------------------------------------------------------------------------
 
@@ -286,7 +280,7 @@ class PathHands:
         if self.in_hand.drawing and end is not None and end != knot and drawing.is_end(paths, *knot):
             found = self._reach(end, knot, tile)
             if found is not None:
-                self.in_hand.put(found[0], "Join paths", found[1])
+                self.in_hand.take(found, "Join paths")
             return True
         if shift:
             self.in_hand.choose(self.in_hand.chosen ^ {knot})
@@ -310,8 +304,8 @@ class PathHands:
         """Lay a knot into a line, and hold it."""
         path, after, tile = line
         u, v = self._place(point)
-        paths, chosen = drawing.added(self.in_hand.paths, path, after, u - tile[0], v - tile[1])
-        self.in_hand.put(paths, "Add a knot", chosen)
+        found = drawing.added(self.in_hand.paths, path, after, u - tile[0], v - tile[1])
+        self.in_hand.take(found, "Add a knot")
         return self._hold("knots", point)
 
     def move(self, point: QPointF, modifiers: Qt.KeyboardModifier) -> bool:
@@ -384,7 +378,7 @@ class PathHands:
                 found = drawing.continued(
                     held.paths, *end, *self._snapped(held.paths, frozenset({end}), near)
                 )
-            self.in_hand.put(found[0], "Draw a knot", found[1])
+            self.in_hand.take(found, "Draw a knot")
             return
         places = [self._place(at) for at in (held.start, *held.trail)]
         one = self.to_tile(QPointF(LOOSE, 0)) - self.to_tile(QPointF(0, 0))
@@ -462,7 +456,7 @@ class PathHands:
         """Lay a knot half-way to the next, or beyond an open end, or the first in the middle of the tile."""
         paths, chosen = self.in_hand.paths, sorted(self.in_hand.chosen)
         if not chosen:
-            self.in_hand.put(*_labelled(drawing.begun(paths, 0.5, 0.5), "Draw a knot"))
+            self.in_hand.take(drawing.begun(paths, 0.5, 0.5), "Draw a knot")
             return
         p, k = chosen[-1]
         path = paths[p]
@@ -472,11 +466,7 @@ class PathHands:
         else:
             before = path[k - 1] if k else (path[k][0] - 0.1, path[k][1])
             found = drawing.added(paths, p, k, 2 * path[k][0] - before[0], 2 * path[k][1] - before[1])
-        self.in_hand.put(*_labelled(found, "Add a knot"))
-
-
-def _labelled(change: drawing.Change, label: str) -> tuple[Drawn, str, Chosen]:
-    return change[0], label, change[1]
+        self.in_hand.take(found, "Add a knot")
 
 
 def seen_lines(corners: np.ndarray, across: float, down: float) -> list[tuple[int, QPolygonF]]:

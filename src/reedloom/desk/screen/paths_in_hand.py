@@ -88,6 +88,10 @@ class PathsInHand(QObject):
         if w.submit(EachOf(label, (edit,))) if label else w.preview(edit):
             self.choose(self._chosen if chosen is None else chosen)
 
+    def take(self, change: Change, label: str) -> None:
+        """Take other paths as one step, with other knots chosen."""
+        self.put(change[0], label, change[1])
+
     # -- commands -------------------------------------------------------------------------------------
 
     def draw_paths(self) -> None:
@@ -103,7 +107,7 @@ class PathsInHand(QObject):
         chosen = self._ends_meant(self.chosen)
         found = drawing.joined(self.paths, chosen) if self._has_chosen() else None
         if found is not None:
-            self.put(found[0], "Join paths", found[1])
+            self.take(found, "Join paths")
         elif self.chosen:
             self.workplace.message.emit("Choose two ends to join, or one whole path to close it.", True)
 
@@ -139,8 +143,7 @@ class PathsInHand(QObject):
 
     def _change(self, change: Callable[[Drawn, Chosen], Change], label: str) -> None:
         if self._has_chosen():
-            paths, chosen = change(self.paths, self.chosen)
-            self.put(paths, label, chosen)
+            self.take(change(self.paths, self.chosen), label)
 
     def _has_chosen(self) -> bool:
         """Whether there is something to work on; the maker is told what to do if not."""

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.points import starts_of
+from reedloom.kernels.points import members_of, starts_of
 from reedloom.kinds.path.path_parts import (
     PATHS_IN,
     PATHS_OUT,
@@ -73,8 +73,7 @@ def branches_of(context: Context, paths: np.ndarray, values: dict[str, Any], see
     _, lengths = runs_of(context, paths, starts)
     counts = np.clip(lengths * (1 - values["bare"]) / values["spacing"], 0, MOST).astype(np.int64)
     context.room_for(int(counts.sum()) * values["corners"], "corners")
-    parent = np.repeat(np.arange(len(counts)), counts)
-    place = np.arange(len(parent)) - np.repeat(np.cumsum(counts) - counts, counts)
+    parent, place = members_of(counts)
     ids = (paths["id"][starts[:-1]][parent] + 1) * OFFSPRING + place
 
     def chance(stream: int) -> np.ndarray:

@@ -7,7 +7,7 @@ import numpy as np
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import read_at, starts_of, wrapped
 from reedloom.kernels.spacing import ends_apart
-from reedloom.kinds.path.path_parts import PATHS_OUT, ended, first_ends, grown_paths
+from reedloom.kinds.path.path_parts import PATHS_OUT, ended, ended_below, grown_paths, read_on
 from reedloom.kinds.points.points_parts import POINTS_IN
 from reedloom.kit import GREY, VECTOR, Context, Count, Float, Length, Port, Role, Seed, Switch, kind
 
@@ -66,12 +66,10 @@ def grow_paths(
     grown = grown_paths(context, (points["u"], points["v"]), step, steps, ids, heading)
     grown["width"], grown["height"] = np.repeat(points["size"], corners), np.repeat(points["tone"], corners)
     if mask is not None:
-        grown = ended(
-            grown, *first_ends(grown, read_at(mask, wrapped(grown["u"]), wrapped(grown["v"])), level)
-        )
+        grown = ended_below(grown, read_on(mask, grown), level)
     if end_in_calm and along is not None:
-        flow = context.in_widths(read_at(along, wrapped(grown["u"]), wrapped(grown["v"])).astype(np.float64))
-        grown = ended(grown, *first_ends(grown, np.hypot(flow[:, 0], flow[:, 1]), CALM))
+        flow = context.in_widths(read_on(along, grown).astype(np.float64))
+        grown = ended_below(grown, np.hypot(flow[:, 0], flow[:, 1]), CALM)
     if apart > 0 and len(grown):
         apart = max(apart, LEAST)
         context.room_for(int((step * steps).sum() / apart * 2), "places along the paths")

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.points import read_at, starts_of, wrapped
-from reedloom.kinds.path.path_parts import PATHS_IN, PATHS_OUT, runs_of
+from reedloom.kernels.points import starts_of
+from reedloom.kinds.path.path_parts import PATHS_IN, PATHS_OUT, read_on, runs_of
 from reedloom.kit import GREY, Context, Float, Length, Port, Role, Seed, Switch, kind
 
 
@@ -46,5 +46,5 @@ def keep_paths(
     place = (np.arange(len(firsts)) + 0.5) / max(len(firsts), 1)
     kept &= (place >= order_from) & (place <= order_to)
     if mask is not None:
-        kept &= read_at(mask, wrapped(firsts["u"]), wrapped(firsts["v"])) > level
+        kept &= read_on(mask, firsts) > level
     return paths[np.repeat(~kept if others else kept, np.diff(starts))]

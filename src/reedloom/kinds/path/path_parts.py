@@ -9,7 +9,7 @@ import numpy as np
 
 from reedloom.kernels.growth import Tree, courses_of_tree
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.points import VERTEX, neighbours_of, starts_of, wrapped
+from reedloom.kernels.points import VERTEX, members_of, neighbours_of, read_at, starts_of, wrapped
 from reedloom.kit import PATHS, Choice, Context, Float, Port
 
 PATHS_IN = Port("paths", PATHS, help="The paths to work on.")
@@ -160,10 +160,20 @@ def places_on_paths(
     return read("u"), read("v"), read("width"), read("height")
 
 
+def read_on(map: np.ndarray, paths: np.ndarray) -> np.ndarray:
+    """A map's value at each corner: (m,) or (m, channels)."""
+    return read_at(map, wrapped(paths["u"]), wrapped(paths["v"]))
+
+
+def ended_below(paths: np.ndarray, value: np.ndarray, level: float) -> np.ndarray:
+    """Paths as far as a value at their corners, (m,), stays above a level."""
+    return ended(paths, *first_ends(paths, value, level))
+
+
 def first_ends(paths: np.ndarray, value: np.ndarray, level: float) -> tuple[np.ndarray, np.ndarray]:
     """The pieces, and the share of the next one, over which a value at the corners stays above a level."""
     starts = starts_of(paths)
-    corner = np.arange(len(paths)) - np.repeat(starts[:-1], np.diff(starts))
+    _, corner = members_of(np.diff(starts))
     low = np.where(value > level, len(paths), corner)
     first = np.minimum.reduceat(low, starts[:-1]) if len(paths) else np.zeros(0, np.int64)
     last = np.diff(starts) - 1
@@ -179,9 +189,8 @@ def ended(paths: np.ndarray, piece: np.ndarray, share: np.ndarray) -> np.ndarray
 
     piece, share : (n,)
     """
-    starts = starts_of(paths)
-    counts = np.diff(starts)
-    corner = np.arange(len(paths)) - np.repeat(starts[:-1], counts)
+    counts = np.diff(starts_of(paths))
+    _, corner = members_of(counts)
     ends = corner == np.repeat(piece + 1, counts)
     cut = paths.copy()
     at = np.flatnonzero(ends)
@@ -221,8 +230,7 @@ def evenly_cornered(context: Context, paths: np.ndarray, spacing: float) -> np.n
     steps = np.maximum(1, np.ceil(lengths / max(spacing, 1e-6) - 1e-6)).astype(np.int64)
     context.room_for(int(steps.sum()) + len(steps), "corners")
     counts = steps + 1
-    which = np.repeat(np.arange(len(counts)), counts)
-    number = np.arange(len(which)) - np.repeat(np.cumsum(counts) - counts, counts)
+    which, number = members_of(counts)
     even = np.zeros(len(which), paths.dtype)
     for name in ("path", "id"):
         even[name] = paths[name][starts[:-1]][which] if len(which) else 0

@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.points import read_at, starts_of, wrapped
+from reedloom.kernels.points import starts_of
 from reedloom.kinds.path.path_parts import (
     PATHS_IN,
     PATHS_OUT,
     along_paths,
-    ended,
-    first_ends,
+    ended_below,
     make_even_paths,
+    read_on,
 )
 from reedloom.kit import GREY, Context, Count, Float, Port, Role, Seed, kind
 
@@ -57,6 +57,5 @@ def trim_paths(
     made["path"] = np.repeat(firsts["path"], corners)
     made["width"], made["height"] = width.reshape(-1), height.reshape(-1)
     if mask is not None:
-        value = read_at(mask, wrapped(made["u"]), wrapped(made["v"]))
-        made = ended(made, *first_ends(made, value, level))
+        made = ended_below(made, read_on(mask, made), level)
     return made

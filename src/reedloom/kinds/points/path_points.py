@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.points import make_points, starts_of
+from reedloom.kernels.points import make_points, members_of, starts_of
 from reedloom.kinds.path.path_parts import places_on_paths, runs_of, set_in, ways_on_paths
 from reedloom.kinds.points.points_parts import POINTS_OUT, grid_ids
 from reedloom.kit import PATHS, Choice, Context, Count, Float, Length, Port, Switch, kind
@@ -51,8 +51,7 @@ def path_points(
         steps = np.clip(np.round(lengths / distance), 1, MOST).astype(np.int64)
     steps[(lengths <= 0) | (np.diff(starts) < 2)] = 0
     context.room_for(int(steps.sum()), "points")
-    which = np.repeat(np.arange(len(steps)), steps)
-    number = np.arange(len(which)) - np.repeat(np.cumsum(steps) - steps, steps)
+    which, number = members_of(steps)
     share = (number + start) / np.maximum(steps[which], 1)
     if to_ends:
         share = np.where(steps[which] > 1, number / np.maximum(steps[which] - 1, 1), start)
