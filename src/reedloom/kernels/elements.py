@@ -212,26 +212,25 @@ def put_numbers(found, chance, gap, random, island, local):  # type: ignore[no-u
 
 
 @kernel
-def spread_grid(ys, xs, n, width, height, out):  # type: ignore[no-untyped-def]
+def spread_grid(ys, xs, width, height, out):  # type: ignore[no-untyped-def]
     """Places spread evenly within some samples of the tile's own grid.
 
     Parameters
     ----------
     ys, xs : (k,) int64
         The samples.
-    n : int
-        How many places across and down.
     width, height : int
         Samples in the tile.
-    out : (k, n × n, 2) float32
-        Filled.
+    out : (n, k, n, 2) float32
+        Filled, in the order of `places.spread_places`.
     """
+    n = out.shape[0]
     for k in range(ys.shape[0]):
         for j in range(n):
             v = np.float32((ys[k] + (j + 0.5) / n) / height)
             for i in range(n):
-                out[k, j * n + i, 0] = np.float32((xs[k] + (i + 0.5) / n) / width)
-                out[k, j * n + i, 1] = v
+                out[j, k, i, 0] = np.float32((xs[k] + (i + 0.5) / n) / width)
+                out[j, k, i, 1] = v
 
 
 @kernel
@@ -240,14 +239,15 @@ def put_means(fine, ys, xs, out):  # type: ignore[no-untyped-def]
 
     Parameters
     ----------
-    fine : (k, m) float32
+    fine : (n, k, n) float32
     ys, xs : (k,) int64
         The samples.
     out : (n, W) float32
     """
-    share = np.float32(1.0 / fine.shape[1])
-    for k in range(fine.shape[0]):
+    share = np.float32(1.0 / (fine.shape[0] * fine.shape[2]))
+    for k in range(fine.shape[1]):
         total = np.float32(0.0)
-        for i in range(fine.shape[1]):
-            total += fine[k, i]
+        for j in range(fine.shape[0]):
+            for i in range(fine.shape[2]):
+                total += fine[j, k, i]
         out[ys[k], xs[k]] = total * share

@@ -298,12 +298,20 @@ def fibre_rows(table, ends, place, swing, footprint, out):  # type: ignore[no-un
             c, s = swing[y * each, a * each, 0], swing[y * each, a * each, 1]
             i, j = column[a] + RING, row[a] + RING
             left, right = span(u, a, b)
+            top, bottom = span(v, a, b)
+            edge = span(edges, a, b)[1]
             for dj in range(-1, 2):
                 for di in range(-1, 2):
-                    form = table[j + dj, i + di]
+                    p, q = i + di, j + dj
+                    length, slant = table[q, p, 4], table[q, p, 6]
                     pu, pv = _point(table, j, i, c, s, dj, di)
-                    if outside(left, right, pu) < form[4]:
-                        fibre = (pu, pv, np.float32(1.0) / form[4], form[5], form[6], form[7])
+                    first, last = max(left - pu, -length), min(right - pu, length)
+                    if first > length or last < -length:
+                        continue
+                    first, last = pv + first * slant, pv + last * slant
+                    reach = max(table[q, p, 5], edge)
+                    if min(first, last) - reach < bottom and max(first, last) + reach > top:
+                        fibre = (pu, pv, np.float32(1.0) / length, table[q, p, 5], slant, table[q, p, 7])
                         _lay_fibre(line, u, v, edges, a, b, fibre, steep)
             a = b
 

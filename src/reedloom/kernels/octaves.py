@@ -325,7 +325,7 @@ def _add_placed(
             few = band.some(y, x, int(splits), across, along)
             read = np.zeros(few.footprint.shape, np.float32)
             add(amount, read, few)
-            out[y, x] += read.reshape(len(y), -1).mean(axis=1, dtype=np.float32)
+            out[y, x] += read.reshape(along, len(y), across).mean(axis=(0, 2), dtype=np.float32)
 
 
 def clear_share(cells: float, footprint: np.ndarray) -> np.ndarray:
@@ -418,12 +418,16 @@ class Band:
 
         Returns
         -------
-        Band of one row: (1, k × across × along)
+        Band of one row: (1, along × k × across)
         """
         assert self.around is not None
-        n = across * along
-        place = np.empty((1, n * len(y), 2), np.float32)
-        spread_places(self.around, y + self.y0, x, across, along, place.reshape(len(y), n, 2))
-        footprint = np.repeat(self.footprint[y, x] * np.float32(0.5**splits), n)[None]
-        evolution = None if self.evolution is None else np.repeat(self.evolution[y, x], n)[None]
+        place = np.empty((along, len(y), across, 2), np.float32)
+        spread_places(self.around, y + self.y0, x, place)
+        place = place.reshape(1, -1, 2)
+
+        def repeated(values: np.ndarray) -> np.ndarray:
+            return np.broadcast_to(values[y, x][:, None], (along, len(y), across)).reshape(1, -1)
+
+        footprint = repeated(self.footprint) * np.float32(0.5**splits)
+        evolution = None if self.evolution is None else repeated(self.evolution)
         return Band(self.width, self.height, self.y0, self.y1, place, footprint, evolution, None)

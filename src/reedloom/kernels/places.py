@@ -283,7 +283,7 @@ def count_reads(place, y0, footprint, fineness, out):  # type: ignore[no-untyped
 
 
 @kernel
-def spread_places(place, ys, xs, across, along, out):  # type: ignore[no-untyped-def]
+def spread_places(place, ys, xs, out):  # type: ignore[no-untyped-def]
     """Places spread evenly within some samples.
 
     Parameters
@@ -292,11 +292,10 @@ def spread_places(place, ys, xs, across, along, out):  # type: ignore[no-untyped
         In tiles.
     ys, xs : (k,) int64
         The samples.
-    across, along : int
-        How many places across and down.
-    out : (k, across × along, 2) float32
-        Filled.
+    out : (along, k, across, 2) float32
+        Filled, so many across and down; in this order those beside one another mostly share a cell.
     """
+    along, across = out.shape[0], out.shape[2]
     for k in range(ys.shape[0]):
         y, x = ys[k], xs[k]
         for c in range(2):
@@ -304,7 +303,7 @@ def spread_places(place, ys, xs, across, along, out):  # type: ignore[no-untyped
             for j in range(along):
                 start = place[y, x, c] + down * np.float32((j + 0.5) / along - 0.5)
                 for i in range(across):
-                    out[k, j * across + i, c] = start + right * np.float32((i + 0.5) / across - 0.5)
+                    out[j, k, i, c] = start + right * np.float32((i + 0.5) / across - 0.5)
 
 
 RowsOfPlaces = Callable[[int, int], np.ndarray]

@@ -51,6 +51,25 @@ def affine_rows(source, scale, offset, low, high, out):  # type: ignore[no-untyp
         out[i] = t if t < high else high
 
 
+def held_finite(values: np.ndarray, most: float) -> np.ndarray:
+    """Numbers of any shape within ±`most`, 0 for what is none: float32 to float32 of the same shape."""
+    flat = np.ascontiguousarray(values).reshape(-1)
+    flat.flags.writeable = False  # of the view: so the loop is compiled but once
+    out = np.empty(values.shape, np.float32)
+    hold_finite(flat, np.float32(most), out.reshape(-1))
+    return out
+
+
+@kernel
+def hold_finite(source, most, out):  # type: ignore[no-untyped-def]
+    """`held_finite` for a stretch of numbers: (n,) float32."""
+    for i in range(out.shape[0]):
+        t = source[i]
+        t = t if t == t else np.float32(0)
+        t = t if t > -most else -most
+        out[i] = t if t < most else most
+
+
 @kernel
 def all_finite(bits):  # type: ignore[no-untyped-def]
     """Whether all of some floats are finite, by their exponents.

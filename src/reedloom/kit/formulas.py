@@ -18,6 +18,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.errors import ReedError
+from reedloom.kernels.tones import held_finite
 from reedloom.kit.map_formulas import MAP_FUNCTIONS
 
 LENGTH_LIMIT = 400
@@ -31,7 +32,12 @@ CONSTANTS = {"pi": math.pi, "e": math.e}
 
 
 def _smoothstep(low: Any, high: Any, x: Any) -> Any:
-    t = np.clip((x - low) / np.where(high == low, 1e-9, high - low), 0, 1)
+    wide = high - low
+    if np.ndim(wide) == 0:  # plain numbers leave maps at 32 bits
+        wide = float(wide) or 1e-9
+    else:
+        wide = np.where(np.equal(wide, 0), np.float32(1e-9), wide)
+    t = np.minimum(np.maximum((x - low) / wide, 0), 1)
     return t * t * (3 - 2 * t)
 
 
@@ -108,6 +114,8 @@ class Formula:
                 raise ReedError(
                     "The formula puts a vector and a colour together; take parts, as in red(a) or across(a)."
                 ) from None
+            if isinstance(raw, np.ndarray) and raw.dtype == np.float32:
+                return held_finite(raw, LARGEST)
             return np.clip(np.nan_to_num(raw, nan=0.0, posinf=LARGEST, neginf=-LARGEST), -LARGEST, LARGEST)
 
 
@@ -180,16 +188,27 @@ def _power(a: Any, b: Any) -> Any:
     return np.where(np.isnan(result), np.float32(0), result)
 
 
+def _weak(function: Callable[..., Any]) -> Callable[..., Any]:
+    """Of numbers alone a plain number, beside which a map stays at 32 bits."""
+
+    def answer(*values: Any) -> Any:
+        found = function(*values)
+        return float(found) if np.ndim(found) == 0 else found
+
+    return answer
+
+
 _ENVIRONMENT: dict[str, Any] = {
-    "_add": np.add, "_minus": np.subtract, "_mul": np.multiply, "_div": _divide, "_pow": _power,
-    "_mod": lambda a, b: a - b * np.floor(_divide(a, b)),
+    "_add": _weak(np.add), "_minus": _weak(np.subtract), "_mul": _weak(np.multiply),
+    "_div": _divide, "_pow": _power,
+    "_mod": _weak(lambda a, b: a - b * np.floor(_divide(a, b))),
     "_lt": _as_numbers(np.less), "_le": _as_numbers(np.less_equal), "_gt": _as_numbers(np.greater),
     "_ge": _as_numbers(np.greater_equal), "_eq": _as_numbers(np.equal), "_ne": _as_numbers(np.not_equal),
-    "_where": lambda c, a, b: np.where(np.not_equal(c, 0), a, b),
+    "_where": _weak(lambda c, a, b: np.where(np.not_equal(c, 0), a, b)),
     "_and": _as_numbers(np.logical_and), "_or": _as_numbers(np.logical_or),
     "_not": lambda a: _as_numbers(np.equal)(a, 0),
-    "_neg": np.negative,
-    **{f"_f_{name}": function for name, (function, _, _) in {**FUNCTIONS, **MAP_FUNCTIONS}.items()},
+    "_neg": _weak(np.negative),
+    **{f"_f_{name}": _weak(function) for name, (function, _, _) in {**FUNCTIONS, **MAP_FUNCTIONS}.items()},
 }  # fmt: skip
 
 

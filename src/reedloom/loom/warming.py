@@ -11,6 +11,7 @@ from reedloom.kit.kind import Kind
 from reedloom.kit.parameters import Number
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
+from reedloom.preview.encodings import make_ready
 from reedloom.preview.samples import every_choice, sample_graph, stand_in
 from reedloom.weave.document import Document, End, Graph
 from reedloom.weave.resolve import resolve
@@ -26,6 +27,7 @@ def warm_kernels(progress: Callable[[float], None]) -> float:
     Kernels that are compiled already only load, a few milliseconds each.
     """
     start = time.perf_counter()
+    make_ready()
     every = all_kinds()
     for number, declared in enumerate(every):
         ends = [End(node="shown", port=p.name) for p in declared.outputs]

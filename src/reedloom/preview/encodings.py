@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cache as once
 
 import numpy as np
 
 from reedloom.kernels.colours import linear_from_srgb, luminance, srgb_from_linear
+from reedloom.kernels.pictures import count_tones, encode_values, light_colours, light_slopes
 from reedloom.kernels.places import slope_rows
 
 _STEPS = 4096
@@ -17,6 +19,7 @@ _SRGB = np.round(srgb_from_linear(np.linspace(0, 1, _STEPS)) * 255).astype(np.ui
 LOOKS = ("plain", "false colour", "relief")
 CHANNEL_CHOICES = ("all", "red", "green", "blue")
 BINS = 64
+_NONE = np.empty(0, np.float32)
 
 # A dark-to-light ramp whose lightness rises evenly: ink, heron blue, reed green, straw, cream.
 _RAMP = np.array([[22, 20, 32], [44, 74, 110], [78, 132, 120], [176, 164, 84], [246, 236, 208]], np.float64)
@@ -24,8 +27,26 @@ _RAMP = np.array([[22, 20, 32], [44, 74, 110], [78, 132, 120], [176, 164, 84], [
 
 def encode(values: np.ndarray, srgb: bool) -> np.ndarray:
     """Values of 0..1 as bytes, through the sRGB transfer for light."""
-    table = _SRGB if srgb else _PLAIN
-    return table[(np.clip(values, 0, 1) * np.float32(_STEPS - 1) + np.float32(0.5)).astype(np.int16)]
+    out = np.empty(values.shape, np.uint8)
+    encode_values(_flat(values), _SRGB if srgb else _PLAIN, out.reshape(-1))
+    return out
+
+
+def _flat(values: np.ndarray) -> np.ndarray:
+    """The numbers of a map one after the other, not to be written: so each kernel is compiled but once."""
+    flat = np.ascontiguousarray(values, np.float32).reshape(-1)
+    flat.flags.writeable = False  # of the view, not of the map
+    return flat
+
+
+@once
+def make_ready() -> None:
+    """Load all that pictures need, off the window's thread, which must not wait for a compiler."""
+    grey, colour = np.zeros((2, 2), np.float32), np.zeros((2, 2, 3), np.float32)
+    shaded_material({"base_colour": colour, "normal": colour, "ambient_occlusion": grey})
+    rgb_picture(grey, look="relief")
+    for array in (grey, colour):
+        measure_tones(array)
 
 
 def rgb_picture(
@@ -76,14 +97,10 @@ def lit_relief(height: np.ndarray, depth: float) -> np.ndarray:
     """Light on a matt surface from the upper left, 0.18 where it is level."""
     rows, columns = height.shape
     slope = np.empty((rows, columns, 2), np.float32)
-    slope_rows(np.ascontiguousarray(height), 1 / columns, 1 / columns, slope, 0, rows)
-    return lambert(slope[..., 0] * -np.float32(depth), slope[..., 1] * -np.float32(depth)) * np.float32(0.18)
-
-
-def lambert(x: np.ndarray, y: np.ndarray) -> np.ndarray:
-    """Lambert shade of unnormalised normals (x right, y down, z = 1), 1 for a level surface."""
-    light = np.array([-0.45, -0.55, 0.70], np.float32)
-    return np.maximum(0, (x * light[0] + y * light[1] + light[2]) / np.sqrt(x * x + y * y + 1)) / light[2]
+    slope_rows(_flat(height).reshape(rows, columns), 1 / columns, 1 / columns, slope, 0, rows)
+    lit = np.empty((rows, columns), np.float32)
+    light_slopes(_flat(slope).reshape(-1, 2), np.float32(depth), lit.reshape(-1))
+    return lit * np.float32(0.18)
 
 
 def shaded_material(maps: Mapping[str, np.ndarray]) -> np.ndarray:
@@ -102,14 +119,16 @@ def lit_material(maps: Mapping[str, np.ndarray]) -> np.ndarray:
         colour = np.full((*shape, 3), 0.4, np.float32)
     elif colour.ndim == 2:
         colour = np.repeat(colour[..., None], 3, axis=2)
-    shade = np.ones(shape, np.float32)
-    if "normal" in maps and maps["normal"].ndim == 3:
-        n = maps["normal"] * 2 - 1
-        z = np.maximum(n[..., 2], np.float32(1e-3))
-        shade = lambert(n[..., 0] / z, -n[..., 1] / z)
-    open_sky = maps.get("ambient_occlusion", np.ones(shape, np.float32))
-    open_sky = open_sky if open_sky.ndim == 2 else luminance(open_sky)
-    lit: np.ndarray = colour * (shade * np.float32(0.85) + np.float32(0.3) * open_sky)[..., None]
+    normal, sky = maps.get("normal"), maps.get("ambient_occlusion")
+    if sky is not None and sky.ndim == 3:
+        sky = luminance(sky)
+    lit = np.empty((*shape, 3), np.float32)
+    light_colours(
+        _flat(colour).reshape(-1, 3),
+        _flat(_NONE if normal is None or normal.ndim == 2 else normal).reshape(-1, 3),
+        _flat(_NONE if sky is None else sky),
+        lit.reshape(-1, 3),
+    )
     return lit
 
 
@@ -136,13 +155,12 @@ class Tones:
 
 def measure_tones(array: np.ndarray) -> Tones:
     """The histogram of a map; of its luminance for colour, of all numbers for a vector."""
-    values = luminance(array) if array.ndim == 3 and array.shape[2] == 3 else array
-    flat = np.ascontiguousarray(values).reshape(-1)
-    inside = flat[(flat >= 0) & (flat <= 1)]
-    counts = np.bincount((inside * np.float32(BINS - 1e-3)).astype(np.int64), minlength=BINS)[:BINS]
-    tiny = 1e-4
-    return Tones(counts / max(1, flat.size), float(flat.min()), float(flat.max()),
-                 float((flat < -tiny).mean()), float((flat > 1 + tiny).mean()))  # fmt: skip
+    channels = 3 if array.ndim == 3 and array.shape[2] == 3 else 1
+    values = _flat(array).reshape(-1, channels)
+    counts, ends = np.zeros(BINS, np.int64), np.empty(4, np.float64)
+    count_tones(values, counts, ends)
+    size = max(1, len(values))
+    return Tones(counts / size, float(ends[0]), float(ends[1]), float(ends[2]) / size, float(ends[3]) / size)
 
 
 def hex_colour(linear: tuple[float, ...]) -> str:

@@ -3,13 +3,17 @@
 The collector otherwise runs in whichever thread happens to allocate, and a worker that takes apart
 a cycle of widgets ends the program. So it is switched off, and a timer of the window's thread asks
 it to do what it would have done.
+
+Looking at everything takes as long as a few frames, most of it for what was loaded at the start and
+stays. So that is set aside once it has been looked at, and nothing old is looked at under a pressed button.
 """
 
 from __future__ import annotations
 
 import gc
 
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, Qt, QTimer
+from PySide6.QtGui import QGuiApplication
 
 INTERVAL = 500
 """Milliseconds between looks at how much has gathered."""
@@ -21,13 +25,18 @@ class Collector(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         gc.disable()
+        self._set_aside = False
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.look)
         self._timer.start(INTERVAL)
 
     def look(self) -> None:
         """Collect the oldest generation whose threshold is passed."""
-        for generation in (2, 1, 0):
+        pressed = QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton
+        for generation in (1, 0) if pressed else (2, 1, 0):
             if gc.get_count()[generation] > gc.get_threshold()[generation]:
                 gc.collect(generation)
+                if generation == 2 and not self._set_aside:
+                    gc.freeze()
+                    self._set_aside = True
                 return

@@ -25,7 +25,7 @@ from reedloom.kit.data import Material
 from reedloom.loom.background import Background, Report
 from reedloom.loom.keys import Ref
 from reedloom.loom.run import shared_cache
-from reedloom.preview.encodings import Tones, measure_tones, rgb_picture
+from reedloom.preview.encodings import Tones, make_ready, measure_tones, rgb_picture
 from reedloom.preview.stand_ins import as_map
 from reedloom.weave.document import Document, End, Graph, LitState
 from reedloom.weave.edits import Edit
@@ -356,6 +356,7 @@ class Workplace(QObject):
 
     def _report_from_worker(self, report: Report) -> None:
         """In the worker: make pictures there, so that the window's thread only shows them."""
+        make_ready()
         stage, results = report.stage, report.outcome.results
         maps = {end: _map_of(report.refs[end], value, stage.size) for end, value in results.items()}
         looks: dict[End, Look] = {}

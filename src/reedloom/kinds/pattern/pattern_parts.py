@@ -205,15 +205,17 @@ def refine(
     ys, xs = np.nonzero(edge)
     for start in range(0, len(ys), AT_ONCE):
         y, x = ys[start : start + AT_ONCE], xs[start : start + AT_ONCE]
-        where = np.empty((len(y), n * n, 2), np.float32)
+        where = np.empty((n, len(y), n, 2), np.float32)
         if place is None:
-            spread_grid(y + y0, x, n, context.width, context.height, where)
+            spread_grid(y + y0, x, context.width, context.height, where)
         else:
-            spread_places(place, y + y0, x, n, n, where)
-        size = covered if len(covered) == 1 else np.repeat(covered[y * edge.shape[1] + x], n * n)
+            spread_places(place, y + y0, x, where)
+        size = covered
+        if len(covered) > 1:
+            size = np.broadcast_to(covered[y * edge.shape[1] + x][:, None], where.shape[:3]).reshape(-1)
         seen = look(where.reshape(-1, 2), size / np.float32(n))
         for name, target in targets.items():
-            put_means(seen[name].reshape(len(y), n * n), y, x, target)
+            put_means(seen[name].reshape(where.shape[:3]), y, x, target)
 
 
 def splits_for(covered: float, bevel: float, overlap: float = 0.0) -> int:
