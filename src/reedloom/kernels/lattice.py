@@ -20,7 +20,6 @@ from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.kept import COUNT, kept_few
 from reedloom.kernels.lanes import LANES
 from reedloom.kernels.lattice_lanes import add_corners
-from reedloom.kernels.places import FINE, reads_of, way
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
 from reedloom.kernels.turned import Cosets
 
@@ -32,8 +31,6 @@ FADES = {"smooth": 0, "cubic": 1, "straight": 2}
 """How a lattice value passes into the next: K. Perlin's quintic, a cubic, or a straight line."""
 FADE_POWERS = np.array([[0, 0, 10, -15, 6], [0, 3, -2, 0, 0], [1, 0, 0, 0, 0]], np.float32)
 """Each fade's coefficients, from the first power of a place between two corners to the fifth."""
-AT_ONCE = 2048
-"""Readings of fine samples that are made together."""
 LIMIT = 0.6
 """Octaves with so many cells a sample or more add nothing."""
 KEPT = 2**14
@@ -353,11 +350,11 @@ def add_lattice_places(corners, finest, place, footprint, amount, out):  # type:
         The rows of one band.
     """
     for y in range(out.shape[0]):
-        _add_row(corners, finest, place[y].reshape(-1), footprint[y], amount, out[y])
+        add_row(corners, finest, place[y].reshape(-1), footprint[y], amount, out[y])
 
 
 @kernel
-def _add_row(corners, finest, pairs, reach, amount, line):  # type: ignore[no-untyped-def]
+def add_row(corners, finest, pairs, reach, amount, line):  # type: ignore[no-untyped-def]
     """Add one octave to samples in a row, with their places and how far each reaches."""
     planes, columns, rows, shift_u, shift_v, fade = corners
     n = line.shape[0]
@@ -397,111 +394,6 @@ def _read(corners, u, v):  # type: ignore[no-untyped-def]
     c = _plane(planes[j1, i0], fx, gy)
     d = _plane(planes[j1, i1], gx, gy)
     return _mix(a, b, c, d, fx, fy, fade)
-
-
-@kernel
-def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  # type: ignore[no-untyped-def]
-    """`add_lattice_places`, read several times in those samples for which the octave is fine.
-
-    Parameters
-    ----------
-    corners : Corners
-        With planes.
-    fineness : (columns, rows, finest, limit) floats
-        As `count_reads` takes them.
-    place : (H, W, 2) float32
-        Of the whole map, in tiles.
-    y0 : int
-        The band's first row.
-    footprint : (n, W) float32
-        In widths.
-    amount : float32
-        What the octave is multiplied by.
-    out : (n, W) float32
-        The rows of one band.
-    """
-    columns, rows, finest, limit = fineness
-    width = out.shape[1]
-    reach = np.empty(width, np.float32)
-    reads = Reads(
-        np.empty(2 * AT_ONCE, np.float32), np.empty(AT_ONCE, np.float32), np.empty(AT_ONCE, np.int32),
-        np.empty(AT_ONCE, np.float32), np.empty(AT_ONCE, np.float32),
-    )  # fmt: skip
-    for y in range(out.shape[0]):
-        filled = 0
-        row = y0 + y
-        for x in range(width):
-            whole = footprint[y, x]
-            reach[x] = whole
-            if finest * whole <= FINE or whole >= limit:
-                continue
-            splits, across, along = reads_of(place, row, x, whole, columns, rows, finest, limit)
-            part = whole / np.float32(1 << splits)
-            if across == 1 and along == 1:
-                reach[x] = part
-                continue
-            reach[x] = limit  # beyond which nothing is left to read
-            if finest * part < LIMIT:
-                if filled + across * along > AT_ONCE:
-                    _add_reads(corners, finest, reads, filled, amount, out[y])
-                    filled = 0
-                filled = _queue_reads(reads, filled, place, row, x, across, along, part)
-        _add_row(corners, finest, place[row].reshape(-1), reach, amount, out[y])
-        _add_reads(corners, finest, reads, filled, amount, out[y])
-
-
-class Reads(NamedTuple):
-    """Readings that wait to be made together, several of them for each of some samples.
-
-    Attributes
-    ----------
-    pairs : (2 n,) float32
-        Their places.
-    reach : (n,) float32
-        How far each reaches, in widths.
-    sample : (n,) int32
-        Where in its row the sample is that each belongs to.
-    share : (n,) float32
-        How much of that sample it is.
-    value : (n,) float32
-        For what is read.
-    """
-
-    pairs: np.ndarray
-    reach: np.ndarray
-    sample: np.ndarray
-    share: np.ndarray
-    value: np.ndarray
-
-
-@inlined
-def _queue_reads(reads, filled, place, y, x, across, along, reach):  # type: ignore[no-untyped-def]
-    """Add a sample's readings to those that wait; how many they are then."""
-    right_u, down_u = way(place, y, x, 0)
-    right_v, down_v = way(place, y, x, 1)
-    share = np.float32(1 / (across * along))
-    for j in range(along):
-        t = np.float32((j + 0.5) / along - 0.5)
-        u = place[y, x, 0] + down_u * t
-        v = place[y, x, 1] + down_v * t
-        for i in range(across):
-            s = np.float32((i + 0.5) / across - 0.5)
-            reads.pairs[2 * filled] = u + right_u * s
-            reads.pairs[2 * filled + 1] = v + right_v * s
-            reads.reach[filled] = reach
-            reads.sample[filled] = x
-            reads.share[filled] = share
-            filled += 1
-    return filled
-
-
-@kernel
-def _add_reads(corners, finest, reads, filled, amount, line):  # type: ignore[no-untyped-def]
-    """Make the readings that wait, and add each one's share to its sample."""
-    reads.value[:filled] = 0.0
-    _add_row(corners, finest, reads.pairs[: 2 * filled], reads.reach[:filled], amount, reads.value[:filled])
-    for k in range(filled):
-        line[reads.sample[k]] += reads.share[k] * reads.value[k]
 
 
 @kernel

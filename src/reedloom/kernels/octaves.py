@@ -25,11 +25,11 @@ from reedloom.kernels.lattice import (
     Lattice,
     add_lattice_places,
     add_lattice_rows,
-    add_lattice_spread,
     add_turning_places,
     octave_weight,
 )
-from reedloom.kernels.places import FINE, count_reads, measure_footprint, spread_places, tile_places
+from reedloom.kernels.lattice_reads import add_lattice_spread
+from reedloom.kernels.places import CODES, FINE, count_reads, measure_footprint, spread_places, tile_places
 from reedloom.kernels.turned import Cosets
 
 AddRows = Callable[[float, np.ndarray, int, int], None]
@@ -51,8 +51,8 @@ CELLULAR_MEAN = 0.48
 """Mean distance to the nearest point, in cell widths (measured with full jitter)."""
 
 
-READS, WAYS = 48, (1, 1, 2, 4)
-"""One more than the largest code of `count_reads`, and how many places the parts of a code stand for."""
+WAYS = (1, 1, 2, 4)
+"""How many places the parts of a code of `count_reads` stand for."""
 
 
 class Fineness(NamedTuple):
@@ -312,7 +312,7 @@ def _add_placed(
     count_reads(band.around, band.y0, band.footprint, tuple(fineness), needed)
     codes = needed.reshape(-1)
     order = np.argsort(codes, kind="stable")
-    ends = np.cumsum(np.bincount(codes, minlength=READS))
+    ends = np.cumsum(np.bincount(codes, minlength=CODES))
     if ends[0]:
         before = out.reshape(-1)[order[ends[0] :]]
         add(amount, out, band)

@@ -234,26 +234,70 @@ def split_place_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
                 out[row + 1, 2 * x + 1, c] = here + across + along
 
 
-@inlined
-def _halvings(cells):  # type: ignore[no-untyped-def]
-    """How often a way of so many cells is cut in two, at most twice, until no part is fine."""
-    return 0 if cells <= np.float32(FINE) else 1 if cells <= np.float32(2 * FINE) else 2
+READ_ONCE = 5
+"""What a code of `row_codes` holds in its last four bits where a sample is read once each way."""
+CODES = 48
+"""One more than the largest code."""
 
 
 @inlined
-def reads_of(place, y, x, reach, columns, rows, finest, limit):  # type: ignore[no-untyped-def]
-    """How often a sample is cut in two by its reach, and in how many places it is read across and down.
+def row_ways(place, y, right, down):  # type: ignore[no-untyped-def]
+    """How far the places of a row move from one sample to the next: `way` of each, as (2 W,) u and v."""
+    height, width = place.shape[:2]
+    up, low = beside(y, height)
+    here, above, below = place[y].reshape(-1), place[up].reshape(-1), place[low].reshape(-1)
+    last = 2 * width - 2
+    for k in range(2 * width):
+        down[k] = _step(above[k], here[k], below[k])
+    before, after = here[: max(last - 2, 0)], here[4:]
+    inner, middle = right[2:], here[2:]
+    for k in range(before.shape[0]):
+        inner[k] = _step(before[k], middle[k], after[k])
+    for c in range(2):
+        right[c], _ = way(place, y, 0, c)
+        right[last + c], _ = way(place, y, width - 1, c)
+
+
+@inlined
+def row_codes(right, down, reach, fineness, out):  # type: ignore[no-untyped-def]
+    """In how many places each sample of a row is to be read, for a noise of so many cells.
 
     A way on which a noise of so many columns and rows of cells hardly changes is read once.
+
+    Parameters
+    ----------
+    right, down : (2 W,) float32
+        From `row_ways`.
+    reach : (W,) float32
+        How far each sample reaches, in widths.
+    fineness : (columns, rows, finest, limit) floats
+        As `count_reads` takes them.
+    out : (W,) uint8
+        Its codes.
     """
-    splits = _halvings(np.float32(finest * reach))
-    if splits == 0 or reach >= limit:
-        return 0, 1, 1
-    across_u, along_u = way(place, y, x, 0)
-    across_v, along_v = way(place, y, x, 1)
-    across = _halvings(np.float32(math.hypot(across_u * columns, across_v * rows)))
-    along = _halvings(np.float32(math.hypot(along_u * columns, along_v * rows)))
-    return splits, 1 << min(across, splits), 1 << min(along, splits)
+    columns, rows, finest, limit = fineness
+    u, v, cells, far = np.float32(columns), np.float32(rows), np.float32(finest), np.float32(limit)
+    fine, finer = np.float32(FINE), np.float32(2 * FINE)
+    for x in range(out.shape[0]):
+        by_reach = cells * reach[x]
+        splits = np.int32(by_reach > fine) + np.int32(by_reach > finer)
+        a = _square(right[2 * x] * u, right[2 * x + 1] * v)
+        d = _square(down[2 * x] * u, down[2 * x + 1] * v)
+        across = np.int32(a > fine * fine) + np.int32(a > finer * finer)
+        along = np.int32(d > fine * fine) + np.int32(d > finer * finer)
+        code = 16 * splits + 4 * min(across, splits) + min(along, splits) + np.int32(READ_ONCE)
+        out[x] = np.uint8(code if splits > 0 and reach[x] < far else 0)
+
+
+@inlined
+def _square(x, y):  # type: ignore[no-untyped-def]
+    return x * x + y * y
+
+
+@inlined
+def ways_of(code):  # type: ignore[no-untyped-def]
+    """In how many places a sample of a code is read, across and down."""
+    return 1 << ((code >> 2 & 3) - 1), 1 << ((code & 3) - 1)
 
 
 @kernel
@@ -275,11 +319,10 @@ def count_reads(place, y0, footprint, fineness, out):  # type: ignore[no-untyped
         0 for once; else 16 s + 4 a + d for a sample that is cut in two s times by its reach and read in a
         places across and d down, or 4 of either as 3.
     """
-    columns, rows, finest, limit = fineness
+    right, down = np.empty(2 * out.shape[1], np.float32), np.empty(2 * out.shape[1], np.float32)
     for y in range(out.shape[0]):
-        for x in range(out.shape[1]):
-            splits, across, along = reads_of(place, y0 + y, x, footprint[y, x], columns, rows, finest, limit)
-            out[y, x] = 0 if splits == 0 else 16 * splits + 4 * min(across, 3) + min(along, 3)
+        row_ways(place, y0 + y, right, down)
+        row_codes(right, down, footprint[y], fineness, out[y])
 
 
 @kernel

@@ -1,0 +1,194 @@
+"""Lattice noise at given places, read several times in those samples for which an octave is fine.
+
+Most samples of a row are read alike, so the row is read as a whole once for each place within a sample,
+sixteen samples at a time. The readings of those that differ wait in a queue and are made together.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.lattice import LIMIT, add_row
+from reedloom.kernels.places import CODES, READ_ONCE, row_codes, row_ways, ways_of
+
+AT_ONCE = 2048
+"""Readings of samples that differ from their row that are made together."""
+
+
+class Reads(NamedTuple):
+    """Readings that wait to be made together, several of them for each of some samples.
+
+    Attributes
+    ----------
+    pairs : (2 n,) float32
+        Their places.
+    reach : (n,) float32
+        How far each reaches, in widths.
+    sample : (n,) int32
+        Where in its row the sample is that each belongs to.
+    share : (n,) float32
+        How much of that sample it is.
+    value : (n,) float32
+        For what is read.
+    """
+
+    pairs: np.ndarray
+    reach: np.ndarray
+    sample: np.ndarray
+    share: np.ndarray
+    value: np.ndarray
+
+
+class Row(NamedTuple):
+    """What is known of a row's samples.
+
+    Attributes
+    ----------
+    right, down : (2 W,) float32
+        From `places.row_ways`.
+    code : (W,) uint8
+        From `places.row_codes`.
+    once : (W,) float32
+        How far the only reading of a sample reaches, in widths; beyond the limit if there are several.
+    part : (W,) float32
+        How far each of several readings reaches; beyond the limit if there is but one.
+    common : (W,) float32
+        The same of those samples that are read as most in their row are.
+    pairs : (2 W,) float32
+        Room for places.
+    """
+
+    right: np.ndarray
+    down: np.ndarray
+    code: np.ndarray
+    once: np.ndarray
+    part: np.ndarray
+    common: np.ndarray
+    pairs: np.ndarray
+
+
+@kernel
+def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  # type: ignore[no-untyped-def]
+    """`add_lattice_places`, read several times in those samples for which the octave is fine.
+
+    Parameters
+    ----------
+    corners : Corners
+        With planes.
+    fineness : (columns, rows, finest, limit) floats
+        As `count_reads` takes them.
+    place : (H, W, 2) float32
+        Of the whole map, in tiles.
+    y0 : int
+        The band's first row.
+    footprint : (n, W) float32
+        In widths.
+    amount : float32
+        What the octave is multiplied by.
+    out : (n, W) float32
+        The rows of one band.
+    """
+    finest = fineness[2]
+    width = out.shape[1]
+    reads = Reads(
+        np.empty(2 * AT_ONCE, np.float32), np.empty(AT_ONCE, np.float32), np.empty(AT_ONCE, np.int32),
+        np.empty(AT_ONCE, np.float32), np.empty(AT_ONCE, np.float32),
+    )  # fmt: skip
+    row = Row(
+        np.empty(2 * width, np.float32), np.empty(2 * width, np.float32), np.empty(width, np.uint8),
+        np.empty(width, np.float32), np.empty(width, np.float32), np.empty(width, np.float32),
+        np.empty(2 * width, np.float32),
+    )  # fmt: skip
+    counts = np.empty(CODES, np.int64)
+    for y in range(out.shape[0]):
+        here = place[y0 + y].reshape(-1)
+        row_ways(place, y0 + y, row.right, row.down)
+        row_codes(row.right, row.down, footprint[y], fineness, row.code)
+        several = _part_row(row, footprint[y], fineness, counts)
+        if several < width:
+            add_row(corners, finest, here, row.once, amount, out[y])
+        common = np.argmax(counts)
+        if 2 * counts[common] < width:
+            common = 0
+        if counts[common] < several:
+            _add_others(corners, finest, reads, row, here, common, amount, out[y])
+        if common:
+            _add_common(corners, fineness, row, here, common, amount, out[y])
+
+
+@inlined
+def _part_row(row, reach, fineness, counts):  # type: ignore[no-untyped-def]
+    """Tell samples that are read once from others, and count these by their codes; how many they are."""
+    _, _, finest, limit = fineness
+    far = np.float32(limit)
+    counts[:] = 0
+    several = 0
+    for x in range(row.code.shape[0]):
+        code = row.code[x]
+        part = reach[x] / np.float32(1 << (code >> 4))
+        is_one = code == 0 or code & 15 == READ_ONCE
+        row.once[x] = part if is_one else far
+        row.part[x] = far
+        several += not is_one
+        if not is_one and finest * part < LIMIT:  # beyond it nothing is left to read
+            row.part[x] = part
+            counts[code] += 1
+    return several
+
+
+@inlined
+def _add_common(corners, fineness, row, here, code, amount, line):  # type: ignore[no-untyped-def]
+    """Add the readings of a row whose samples are mostly read alike."""
+    right, down, codes, _, part, reach, pairs = row
+    across, along = ways_of(code)
+    far = np.float32(fineness[3])
+    for x in range(codes.shape[0]):
+        reach[x] = part[x] if codes[x] == code else far
+    share = amount / np.float32(across * along)
+    for j in range(along):
+        t = np.float32((j + 0.5) / along - 0.5)
+        for i in range(across):
+            s = np.float32((i + 0.5) / across - 0.5)
+            for k in range(pairs.shape[0]):
+                pairs[k] = here[k] + down[k] * t + right[k] * s
+            add_row(corners, fineness[2], pairs, reach, share, line)
+
+
+@inlined
+def _add_others(corners, finest, reads, row, here, common, amount, line):  # type: ignore[no-untyped-def]
+    """Add the readings of those samples that are not read as most in their row."""
+    filled = 0
+    for x in range(row.code.shape[0]):
+        code = row.code[x]
+        if code == common or finest * row.part[x] >= LIMIT:
+            continue
+        across, along = ways_of(code)
+        if filled + across * along > AT_ONCE:
+            _add_reads(corners, finest, reads, filled, amount, line)
+            filled = 0
+        share = np.float32(1 / (across * along))
+        for j in range(along):
+            t = np.float32((j + 0.5) / along - 0.5)
+            u = here[2 * x] + row.down[2 * x] * t
+            v = here[2 * x + 1] + row.down[2 * x + 1] * t
+            for i in range(across):
+                s = np.float32((i + 0.5) / across - 0.5)
+                reads.pairs[2 * filled] = u + row.right[2 * x] * s
+                reads.pairs[2 * filled + 1] = v + row.right[2 * x + 1] * s
+                reads.reach[filled] = row.part[x]
+                reads.sample[filled] = x
+                reads.share[filled] = share
+                filled += 1
+    _add_reads(corners, finest, reads, filled, amount, line)
+
+
+@kernel
+def _add_reads(corners, finest, reads, filled, amount, line):  # type: ignore[no-untyped-def]
+    """Make the readings that wait, and add each one's share to its sample."""
+    reads.value[:filled] = 0.0
+    add_row(corners, finest, reads.pairs[: 2 * filled], reads.reach[:filled], amount, reads.value[:filled])
+    for k in range(filled):
+        line[reads.sample[k]] += reads.share[k] * reads.value[k]
