@@ -183,7 +183,7 @@ def point_v(points, j, i, c, s):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def cell_rows(cells, place, swing, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
+def cell_rows(cells, place, swing, want_second, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
     """Search the cells for rows of a map.
 
     The samples of a run that lie in one cell share the points they look at, so these are gathered once, and
@@ -196,6 +196,9 @@ def cell_rows(cells, place, swing, want_border, out, y0, y1):  # type: ignore[no
         In tiles.
     swing : (H, W, 2) or (1, 1, 2) float32
         From `swings`, for each sample or for all.
+    want_second : bool
+        Whether the second distance is to be exact; else points farther out are looked at only where
+        they can be the nearest.
     want_border : bool
         Whether to look for the exact border and the cell beyond it.
     out : (8, H, W) float32
@@ -232,7 +235,7 @@ def cell_rows(cells, place, swing, want_border, out, y0, y1):  # type: ignore[no
             which[a:b] = 0
             count = _gather(points, here, 1, 0, found)
             _compare(0, count, (metric, power), found, (a, b), measured, (which, first, second))
-            if _any_above(second, u, v, a, b, slack, metric == EUCLID):
+            if _any_above(second if want_second else first, u, v, a, b, slack, metric == EUCLID):
                 more = _gather(points, here, 2, count, found)
                 _compare(count, more, (metric, power), found, (a, b), measured, (which, first, second))
             for x in range(np.uint64(a), np.uint64(b)):
@@ -292,12 +295,12 @@ def _reach(u, v, slack):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _any_above(second, u, v, a, b, slack, is_squared):  # type: ignore[no-untyped-def]
-    """Whether a point beyond the cells around may be nearer than any sample's second."""
+def _any_above(so_far, u, v, a, b, slack, is_squared):  # type: ignore[no-untyped-def]
+    """Whether a point beyond the cells around may be nearer than what any sample has so far."""
     count = 0
     for x in range(np.uint64(a), np.uint64(b)):
         reach = _reach(u[x], v[x], slack)
-        count += 1 if second[x] > (reach * reach if is_squared else reach) else 0
+        count += 1 if so_far[x] > (reach * reach if is_squared else reach) else 0
     return count > 0
 
 

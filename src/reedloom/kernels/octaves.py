@@ -275,7 +275,7 @@ class Reader:
             place = band.places() if repeats == 1 else band.places() * np.float32(repeats)
             found = np.empty((8, *out.shape), np.float32)
             swing = swings(band.evolution) if still is None and band.evolution is not None else still
-            cell_rows(cells, place, swing, False, found, 0, len(out))
+            cell_rows(cells, place, swing, False, False, found, 0, len(out))
             weight = clear_share(self.per_width(columns, rows), band.footprint)
             out += (found[0] - np.float32(CELLULAR_MEAN)) * weight * np.float32(amount)
 

@@ -65,7 +65,7 @@ def hold_finite(source, most, out):  # type: ignore[no-untyped-def]
     """`held_finite` for a stretch of numbers: (n,) float32."""
     for i in range(out.shape[0]):
         t = source[i]
-        t = t if t == t else np.float32(0)
+        t = np.float32(0) if np.isnan(t) else t
         t = t if t > -most else -most
         out[i] = t if t < most else most
 

@@ -142,6 +142,7 @@ def cellular_noise(
     for name in ("nearest", "second", "difference", "border"):
         if name in outputs:
             outputs[name][...] = 0
+    want_second = bool({"second", "difference"} & context.wanted)
     want_border = bool({"border", "random"} & context.wanted)
 
     finest = max(max(o.columns, o.rows / aspect) for o in plan if o.amplitude * o.share > FAINT * total)
@@ -177,7 +178,7 @@ def cellular_noise(
                 continue
             found = np.empty((8, *places.shape[:2]), np.float32)
             searched = Cells(points, np.float32(jitter), METRICS[metric], np.float32(minkowski_power))
-            cell_rows(searched, places, swing, want_border, found, 0, len(places))
+            cell_rows(searched, places, swing, want_second, want_border, found, 0, len(places))
             _add_octave(rows, found, octave, amount, sample, number == 0)
             if number == 0 and "id" in rows:
                 rows["id"][...] = np.searchsorted(ranks, found[3]) + 1
@@ -216,14 +217,9 @@ def _add_octave(
     """Add one octave's distances, and take what belongs to cells from the first."""
     finest = max(octave.columns, octave.rows)
     clear = clear_share(finest, sample)
-    values = {
-        "nearest": found[0],
-        "second": found[1],
-        "difference": found[1] - found[0],
-        "border": found[2],
-    }
-    for name, value in values.items():
+    for name, number in (("nearest", 0), ("second", 1), ("difference", 1), ("border", 2)):
         if name in rows:
+            value = found[number] - found[0] if name == "difference" else found[number]
             mean = np.float32(MEANS[name])
             rows[name] += np.float32(amount) * (mean + clear * (value - mean))
     if not first:
