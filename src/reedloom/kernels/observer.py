@@ -6,7 +6,7 @@ to the CIE XYZ color matching functions*, JCGT 2013); D65 is tabulated by CIE 15
 
 from __future__ import annotations
 
-from functools import cache
+from functools import cache, lru_cache
 
 import numpy as np
 
@@ -72,21 +72,26 @@ def film_reflectance(thickness: np.ndarray, film: float, base: complex, cosine: 
 
     Returns
     -------
-    (n, waves)
+    (n, waves) float32
     """
     sine = np.sqrt(1 - cosine**2)
     inside, below = np.sqrt(1 - (sine / film) ** 2), np.sqrt(1 - (sine / base) ** 2 + 0j)
-    turn = np.exp(4j * np.pi * film * inside * thickness[:, None] / WAVES)
-    total = np.zeros(turn.shape)
+    turns = 2 * film * inside * thickness[:, None] / WAVES
+    turn = (2 * np.pi * (turns - np.floor(turns))).astype(np.float32)  # whose cosine is found in vectors
+    across, along = np.cos(turn), np.sin(turn)
+    total = np.zeros(turn.shape, np.float32)
     for senkrecht in (True, False):
         a, b = ((cosine, film * inside), (film * inside, base * below)) if senkrecht else (
             (film * cosine, inside), (base * inside, film * below)
         )  # fmt: skip
         top, foot = (a[0] - a[1]) / (a[0] + a[1]), (b[0] - b[1]) / (b[0] + b[1])
-        total += np.abs((top + foot * turn) / (1 + top * foot * turn)) ** 2 / 2
-    return total
+        # |top + foot e^(i turn)|² over |1 + top foot e^(i turn)|², whose parts with the turn are the same.
+        wave = float(2 * top * foot.real) * across - float(2 * top * foot.imag) * along
+        total += (float(top**2 + abs(foot) ** 2) + wave) / (float(1 + top**2 * abs(foot) ** 2) + wave)
+    return total / 2
 
 
+@lru_cache(64)
 def film_colours(limit: float, count: int, film: float, base: complex, cosine: float = 1.0) -> np.ndarray:
     """Colours of films from 0 to `limit` nanometres in `count` even steps: (count, 3) linear sRGB.
 
@@ -103,6 +108,9 @@ def film_colours(limit: float, count: int, film: float, base: complex, cosine: f
 
     Returns
     -------
-    (count, 3) float32
+    (count, 3) float32, not to be written
     """
-    return colour_of(film_reflectance(np.linspace(0, limit, count), film, base, cosine)).astype(np.float32)
+    reflectance = film_reflectance(np.linspace(0, limit, count), film, base, cosine)
+    table = colour_of(reflectance).astype(np.float32)
+    table.flags.writeable = False
+    return table
