@@ -65,6 +65,8 @@ class Renderer:
         self._energy = self.context.texture(table.shape[1::-1], 3, table.tobytes(), alignment=1, dtype="f4")
         self._energy.repeat_x = self._energy.repeat_y = False
         self._mirrors: Any = None
+        linear = self.context.LINEAR
+        self._whole_only = self.context.sampler(filter=(linear, linear))  # a third off rays through the relief
         self._surroundings: Surroundings | None = None
 
     def set_maps(self, maps: Mapping[str, np.ndarray], number: int = 0) -> list[str]:
@@ -204,9 +206,11 @@ class Renderer:
             "energy": self._energy,
             "mirrors": self._mirrors,
             "met_map": self._met.color_attachments[0],
+            "relief_map": self.textures.made["height_map"],
         }
         for number, texture in enumerate(textures.values()):
             texture.use(number)
+        self._whole_only.use(list(textures).index("relief_map"))
         values: dict[str, Any] = {
             "size": size, "jitter": tuple(jitter), "eye": tuple(eye), "axes": tuple(axes.reshape(-1)),
             "lens": LENS, "repeats": float(state.repeats), "aspect": aspect, "depth": _depth(state, surface),
@@ -246,7 +250,7 @@ class Renderer:
         for array in (a for both in self._programs.values() for a in both):
             array.program.release()
             array.release()
-        for thing in (self._corners, self._energy, self._mirrors):
+        for thing in (self._corners, self._energy, self._mirrors, self._whole_only):
             if thing is not None:
                 thing.release()
         self.context.release()

@@ -10,7 +10,7 @@ uniform float aspect;          // the tile's height in widths
 uniform float depth;           // from height 0 to height 1, in object units
 uniform float middle;          // the height that stays at the object's surface
 uniform float has_height;
-uniform sampler2D height_map;
+uniform sampler2D relief_map;  // heights, read without smaller pictures
 
 const float PI = 3.14159265359;
 
@@ -118,7 +118,33 @@ float calm(vec3 p) { // the ball's relief fades where the tile is pinched, towar
 #endif
 }
 
-float gap(vec3 p) { // above the relief
-    float rise = (textureLod(height_map, unwrap(p), 0.0).r - middle) * depth * has_height * calm(p);
+float gap_at(vec3 p, vec2 place) { // above the relief, at a place of the tile
+    float rise = (textureLod(relief_map, place, 0.0).r - middle) * depth * has_height * calm(p);
     return max(body(p) - rise, border(p));
+}
+
+// Where a straight stretch runs on the tile. On the ball, where each place takes two inverse functions, it is
+// a parabola through the places at its ends and at a share `between`; elsewhere each place is found for itself.
+struct Track { vec2 at, run, bend; };
+
+Track track(vec3 from, vec3 run, float between) {
+#if OBJECT == 2
+    vec2 at = unwrap(from), on = unwrap(from + run * between) - at, end = unwrap(from + run) - at;
+    vec2 around = vec2(2.0 * repeats, 1e9); // v has an end
+    on -= around * round(on / around);
+    end -= around * round(end / around);
+    vec2 bend = (on / between - end) / (between - 1.0);
+    return Track(at, end - bend, bend);
+#else
+    return Track(vec2(0.0), vec2(0.0), vec2(0.0));
+#endif
+}
+
+float gap_on(Track way, vec3 from, vec3 run, float m) { // above the relief, at a share of a stretch
+    vec3 p = from + run * m;
+#if OBJECT == 2
+    return gap_at(p, way.at + m * (way.run + m * way.bend));
+#else
+    return gap_at(p, unwrap(p));
+#endif
 }

@@ -49,19 +49,24 @@ void main() {
         vec2 part = stretch(way, t);
         if (part.y < 0.0) break;
         vec3 from = eye + way * part.x, run = way * part.y;
+        Track along = track(from, run, 0.5);
+#if OBJECT == 2
+        float across = length((along.run + along.bend) * vec2(1.0, aspect)) * texels / stride;
+#else
         float across = distance(unroll(from), unroll(from + run)) * texels / stride;
+#endif
         float pace = 1.0 / ceil(clamp(across, 4.0, float(steps)));
         float low = 0.0, above = 1.0, high = -1.0, below = 0.0;
         for (float m = pace; m < 1.001; m += pace) {
-            float g = gap(from + run * m);
+            float g = gap_on(along, from, run, m);
             if (g < 0.0) { high = m; below = g; break; }
             low = m; above = g;
         }
         if (high > 0.0) {
-            if (low == 0.0) above = max(gap(from), 1e-5);
+            if (low == 0.0) above = max(gap_on(along, from, run, 0.0), 1e-5);
             for (int k = 0; k < 3; ++k) {
                 float m = mix(low, high, clamp(above / (above - below), 0.1, 0.9));
-                float g = gap(from + run * m);
+                float g = gap_on(along, from, run, m);
                 if (g < 0.0) { high = m; below = g; } else { low = m; above = g; }
             }
             met = part.x + part.y * mix(low, high, above / max(above - below, 1e-9));

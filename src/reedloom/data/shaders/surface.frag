@@ -1,7 +1,7 @@
 // Second pass: the colour of what the first pass met. GGX metallic/roughness with what is scattered
 // again, and coat, sheen, film, anisotropy and light below the surface where their maps exist.
 uniform sampler2D met_map;     // from the first pass
-uniform sampler2D normal_map, colour_map, data_map, emission_map;
+uniform sampler2D height_map, normal_map, colour_map, data_map, emission_map;
 uniform float has_emission;
 uniform float slope_scale;     // how much steeper than the weave's own the relief is shown
 uniform sampler2D mirrors;     // LEVELS pictures by roughness, one below the other
@@ -36,9 +36,11 @@ float sunlight(vec3 p, vec3 bare) {
     vec3 from = p + bare * (0.01 * depth + 1e-4);
     float reach = min((outward() - body(p)) * 1.1 / slant, 0.9), lit = 1.0;
     if (reach < 0.0) return 1.0;
+    vec3 run = key_direction * reach;
+    Track along = track(from, run, 0.25); // steps are closest at its beginning
     for (int i = 1; i <= shadow_steps; ++i) {
         float part = float(i * i) / float(shadow_steps * shadow_steps);
-        lit = min(lit, 0.5 + 0.5 * gap(from + key_direction * (reach * part)) / (0.03 * reach * part + 0.02 * depth + 1e-5));
+        lit = min(lit, 0.5 + 0.5 * gap_on(along, from, run, part) / (0.03 * reach * part + 0.02 * depth + 1e-5));
         if (lit <= 0.0) return 0.0;
     }
     return lit * lit * (3.0 - 2.0 * lit);
@@ -143,7 +145,7 @@ vec3 light_of(vec2 place, float lod, vec3 n, vec3 view, vec3 p, vec3 bare, vec3 
     vec3 light = single * mirrored(towards, roughness) * unhidden(nv, open, roughness) + (again * matt(n) + rest * below) * open;
     float lamp = 0.0, nh = 0.0, vh = 0.0;
     float facing = smoothstep(-0.05, 0.08, dot(bare, key_direction));
-    float caught = shadow_steps > 0 ? facing * sunlight(p, bare) : facing;
+    float caught = shadow_steps > 0 && facing > 0.0 ? facing * sunlight(p, bare) : facing;
     vec3 h = normalize(view + key_direction), gloss = vec3(0.0), matte = body_colour / PI;
     nh = clamp(dot(n, h), 0.0, 1.0); vh = clamp(dot(view, h), 0.0, 1.0); lamp = max(nl, 1e-4);
     vec3 fresnel = f0 + (1.0 - f0) * fifth(1.0 - vh);
