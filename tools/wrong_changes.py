@@ -303,7 +303,7 @@ MUTANTS = (
     ),
     Mutant(
         "a way on which a noise changes is read once", "kernels/places.py",
-        "math.hypot(along_u * columns, along_v * rows)", "math.hypot(along_u * columns, 0.0)",
+        "_square(down[2 * x] * u, down[2 * x + 1] * v)", "_square(down[2 * x] * u, np.float32(0))",
         f"{NOISE}::test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many", fast=False,
     ),
     Mutant(
@@ -663,5 +663,46 @@ MUTANTS = (
         "        across, down = tile[0] - self._image[0], tile[1] - self._image[1]\n",
         "        across, down = 0, 0\n",
         "tests/desk/test_drawing.py", fast=False,
+    ),
+    Mutant(
+        "each reading of a row counts for several", "kernels/lattice_reads.py",
+        "    share = amount / np.float32(across * along)\n", "    share = amount / np.float32(across)\n",
+        f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself",
+    ),
+    Mutant(
+        "samples that are read otherwise are read with their row too", "kernels/lattice_reads.py",
+        "reach[x] = part[x] if codes[x] == code else far", "reach[x] = part[x]",
+        f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself",
+    ),
+    Mutant(
+        "a blur by sums takes one row twice", "kernels/gauss.py",
+        "around(y - k - 2, height) * width, around(y - k - 3, height) * width,",
+        "around(y - k - 2, height) * width, around(y - k - 2, height) * width,",
+        f"{LANES}::test_a_blur_leaves_of_each_wave_what_a_gaussian_leaves",
+    ),
+    Mutant(
+        "a surface is not twisted", "kinds/height/curvature.py",
+        "np.uint64(1)]) * both", "np.uint64(1)]) * both * np.float32(0)",
+        "tests/kinds/test_relief.py::test_mean_curvature_is_that_of_central_differences",
+    ),
+    Mutant(
+        "numbers of a formula make maps twice as wide", "kit/formulas.py",
+        '"_mul": _weak(np.multiply)', '"_mul": np.multiply',
+        "tests/kinds/test_formulas.py::test_maps_of_a_formula_stay_at_32_bits",
+    ),
+    Mutant(
+        "the second cell is looked for among the nearest only", "kernels/cells.py",
+        "second if want_second else first", "first",
+        f"{NOISE}::test_cells_are_those_of_a_tree_of_wrapped_points",
+    ),
+    Mutant(
+        "pictures are lit from below", "kernels/pictures.py",
+        "(one - normal[i, 1] * two)", "(normal[i, 1] * two - one)",
+        "tests/preview/test_encodings.py::test_a_material_in_light",
+    ),
+    Mutant(
+        "films on metal take its reflection for real", "kernels/observer.py",
+        "- float(2 * top * foot.imag) * along", "",
+        "tests/lit/test_light.py::test_reflectance_of_a_film_is_both_polarisations_summed_without_end",
     ),
 )  # fmt: skip

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
-from reedloom.kernels.cells import RING, cell_points
+from reedloom.kernels.cells import EUCLID, MANHATTAN, RING, Cells, cell_points, cell_rows, swings
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave, plan_octaves
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.lattice import Lattice, add_lattice_places
@@ -299,3 +299,18 @@ def test_the_mean_stays_while_noise_evolves() -> None:
             for e in (0.0, 0.06, 0.125, 0.3, 0.5, 0.8)
         ]
         assert np.ptp(means) < 0.04, (basis, means)
+
+
+@pytest.mark.parametrize("metric", [EUCLID, MANHATTAN])
+@pytest.mark.parametrize("jitter", [0.4, 1.0])
+def test_the_nearest_cell_is_the_same_whether_the_second_is_wanted_or_not(metric: int, jitter: float) -> None:
+    """Farther cells are looked at only where they can be the nearest, unless the second is wanted."""
+    points = cell_points(4, 30, 22, jitter)
+    cells = Cells(points, np.float32(jitter), metric, np.float32(2))
+    place = tile_places(250, 190)
+    found = np.zeros((2, 8, 190, 250), np.float32)
+    for number, want_second in enumerate((False, True)):
+        cell_rows(cells, place, swings(0.0), want_second, True, found[number], 0, 190)
+    same = [0, 2, 3, 4, 5, 6, 7]
+    assert np.array_equal(found[0][same], found[1][same])
+    assert (found[0][1] >= found[1][1]).all()

@@ -5,10 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from reedloom.kernels.gauss import gaussian_blur, gaussian_response
+from reedloom.kernels.gauss import gaussian_blur, gaussian_response, gaussian_taps
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.lattice import FADES, Lattice, add_lattice_places
+from reedloom.kernels.lattice_reads import add_lattice_spread
 from reedloom.kernels.medians import median_rows, unit_of
+from reedloom.kernels.places import count_reads, spread_places, tile_places
 from reedloom.kernels.quick import cosine_of_turn, cube_root, power_of_two, sine_of_turn
 
 BORDERS = ((0, 0), (0.999_999_94, 0.5), (-1e-9, 1), (-3, 2), (np.nan, 0.5), (0.25, np.inf))
@@ -34,6 +36,53 @@ def test_sixteen_places_are_read_as_each_by_itself(
     # A place in single precision is known to 2e-7 of a tile.
     assert np.abs(together[sound] - alone[sound]).max() < 2e-6 + 2 * 2.4e-7 * max(columns, rows)
     assert np.abs(alone[sound]).max() > 0.1 or columns == 1
+
+
+def places_to_read(name: str, width: int, height: int) -> np.ndarray:
+    """Places that are all read alike, some of them more often, or that jump from element to element."""
+    place = tile_places(width, height)
+    u, v = place[..., 0].copy(), place[..., 1].copy()
+    if name == "bent":
+        place = np.stack([u + 0.02 * np.sin(6 * np.pi * v), v + 0.02 * np.sin(4 * np.pi * u)], axis=-1)
+    elif name == "squeezed":
+        place = np.stack([u + 0.12 * np.sin(2 * np.pi * u), v + 0.1 * np.sin(4 * np.pi * v)], axis=-1)
+    elif name == "elements":
+        place = np.stack([(7.3 * u) % 1, (0.4 * v + np.floor(5 * u) * 0.37) % 1], axis=-1)
+    return np.ascontiguousarray(place, np.float32)
+
+
+@pytest.mark.parametrize("name", ["plain", "bent", "squeezed", "elements"])
+@pytest.mark.parametrize(
+    ("cells", "shape"), [((20, 20), (48, 48)), ((70, 9), (96, 48)), ((9, 160), (37, 50))]
+)
+def test_rows_of_fine_samples_are_read_as_each_sample_by_itself(
+    name: str, cells: tuple[int, int], shape: tuple[int, int]
+) -> None:
+    width, height = shape
+    place = places_to_read(name, width, height)
+    footprint = np.random.default_rng(2).uniform(0.3, 1.2, (height, width)).astype(np.float32) / width
+    if name != "squeezed":
+        footprint[:] = np.float32(1 / width)
+    finest = float(max(cells))
+    fineness = (*map(float, cells), finest, 2.4 / finest)
+    corners = Lattice.of(5, *cells, False, 0).corners(0.0)
+    codes, got = np.zeros((height, width), np.uint8), np.zeros((height, width), np.float32)
+    count_reads(place, 0, footprint, fineness, codes)
+    for y0 in range(0, height, 16):
+        rows = slice(y0, min(y0 + 16, height))
+        add_lattice_spread(corners, fineness, place, y0, footprint[rows], np.float32(2), got[rows])
+    assert len(np.unique(codes)) > 1 or name != "squeezed"
+    times = (1, 1, 2, 4)
+    for y in range(0, height, 3):
+        for x in range(0, width, 2):
+            code = int(codes[y, x])
+            across, along = times[code >> 2 & 3], times[code & 3]
+            where = np.empty((along, 1, across, 2), np.float32)
+            spread_places(place, np.array([y]), np.array([x]), where)
+            reach = np.full((across * along, 1), footprint[y, x] / 2 ** (code >> 4), np.float32)
+            read = np.zeros((across * along, 1), np.float32)
+            add_lattice_places(corners, finest, where.reshape(-1, 1, 2), reach, np.float32(2), read)
+            assert got[y, x] == pytest.approx(read.mean(), abs=3e-5)
 
 
 @kernel
@@ -77,8 +126,10 @@ def test_median_lies_where_half_of_the_box_is_below(radius: tuple[float, float])
         assert out[y, x] == pytest.approx(wanted, abs=2e-4)
 
 
-@pytest.mark.parametrize("deviation", [(0.002, 0.002), (0.05, 0.01), (0.01, 0.2)])
-@pytest.mark.parametrize("shape", [(96, 96), (45, 90)])
+@pytest.mark.parametrize(
+    "deviation", [(0.0, 0.0), (0.002, 0.002), (0.03, 0.025), (0.05, 0.01), (0.01, 0.2), (0.2, 0.03)]
+)
+@pytest.mark.parametrize("shape", [(96, 96), (45, 90), (128, 512)])
 def test_a_blur_leaves_of_each_wave_what_a_gaussian_leaves(
     shape: tuple[int, int], deviation: tuple[float, float]
 ) -> None:
@@ -92,3 +143,15 @@ def test_a_blur_leaves_of_each_wave_what_a_gaussian_leaves(
     across = gaussian_response(width, deviation[0])[np.abs(np.fft.fftfreq(width) * width).round().astype(int)]
     wanted = np.fft.ifft2(spectrum * np.outer(down, across)).real
     assert np.abs(got - wanted).max() < 1e-5
+
+
+@pytest.mark.parametrize("samples", [37, 64, 512, 2048])
+def test_weights_of_a_blur_are_the_gaussian_where_that_has_an_end_within_reach(samples: int) -> None:
+    for pixels in (1.9, 2.5, 4.0)[: 2 if samples < 50 else 3]:
+        taps = gaussian_taps(samples, pixels / samples)
+        assert taps is not None
+        away = np.arange(len(taps))
+        wanted = np.exp(-0.5 * (away / pixels) ** 2) / (pixels * np.sqrt(2 * np.pi))
+        assert np.abs(taps - wanted).max() < 3e-6
+        assert 2 * taps.sum(dtype=np.float64) - taps[0] == pytest.approx(1, abs=1e-6)
+    assert gaussian_taps(samples, 0.3 / samples) is None and gaussian_taps(samples, 0.3) is None

@@ -102,3 +102,36 @@ def test_a_colour_a_vector_and_a_formula_go_through_a_weave() -> None:
     )
     weave.tie(f"{node}.colour", "base_colour")
     assert rl.evaluate_maps(weave, 32)["base_colour"].std() > 0.01
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "smoothstep(-0.004, 2 * pi, a)",
+        "sin(2 * pi * (6 * u + a)) * -0.5",
+        "clamp(-a / 0.012) ** 2 % 0.3",
+        "(0.1 + 0.2 if p > 0.5 else 0.3) * a + smoothstep(p, p - 0.15, b)",
+        "mix(a, b, abs(-0.3)) * (a > 0.6) + max(0.1, -(1 - 0.9), a)",
+        "a + hypot(0.3, 0.4) + atan2(1, 2) + mod(5, 3) + floor(2.5)",
+    ],
+)
+def test_maps_of_a_formula_stay_at_32_bits(text: str) -> None:
+    """Twice as wide they would take twice as long; numbers alone keep all their digits."""
+    chance = np.random.default_rng(3)
+    maps: dict[str, Any] = {name: chance.uniform(-1, 2, (8, 8, 1)).astype(np.float32) for name in "abu"}
+    given = maps | {"p": np.float32(0.3)}
+    read = read_formula(text, frozenset(given), True)
+    got = read(given)
+    assert got.dtype == np.float32
+    exact = read({name: np.asarray(value, np.float64) for name, value in given.items()})
+    assert np.abs(got - exact).max() < 2e-5
+
+
+def test_what_a_formula_gives_is_a_number_within_the_limit() -> None:
+    odd = np.array([[np.nan, np.inf, -np.inf, 3e38, -1.5, 0.0]], np.float32)[..., None]
+    read = read_formula("a * 1", frozenset("a"), True)
+    assert read({"a": odd}).ravel().tolist() == pytest.approx([0, 1e18, -1e18, 1e18, -1.5, 0])
+    assert read({"a": odd[:, ::2]}).ravel().tolist() == pytest.approx([0, -1e18, -1.5])
+    step = read_formula("smoothstep(b, a, 0.5)", frozenset("ab"), True)
+    levels = np.array([[0.5, 0.2, 0.7]], np.float32)[..., None]
+    assert step({"a": levels, "b": levels}).ravel().tolist() == [0, 1, 0]  # a step where both are one

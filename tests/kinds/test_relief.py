@@ -13,6 +13,7 @@ from reedloom.kernels.distance import nearest_seeds, signed_distance
 from reedloom.kernels.flows import rain_on
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.regions import find_regions
+from reedloom.kinds.height.curvature import mean_curvature
 from reedloom.kit.context import Context
 from reedloom.kit.data import Material
 from reedloom.laws.draws import flow_of, smooth_map
@@ -368,3 +369,22 @@ def test_normals_of_a_sine_surface_are_its_own() -> None:
     wanted = np.stack([-rise * 3 / physical[0], rise * 2 / physical[1], np.ones_like(rise)], axis=-1)
     wanted /= np.sqrt((wanted**2).sum(axis=-1, keepdims=True))
     assert np.abs(made - wanted).max() < 1e-3
+
+
+@pytest.mark.parametrize("size", [(48, 48), (60, 30), (7, 5)])
+def test_mean_curvature_is_that_of_central_differences(size: tuple[int, int]) -> None:
+    """Against the differential geometry of a height field, each derivative taken by itself."""
+    width, height = size
+    surface = np.random.default_rng(6).random((height, width)).astype(np.float32)
+    context = Context(width, height, physical=(0.4, 0.3), depth=0.02)
+    dx, dy = 0.4 / width, 0.3 / height
+
+    def slope(map: np.ndarray, axis: int, step: float) -> np.ndarray:
+        return (np.roll(map, -1, axis) - np.roll(map, 1, axis)) / (2 * step)
+
+    metres = surface.astype(np.float64) * 0.02
+    p, q = slope(metres, 1, dx), slope(metres, 0, dy)
+    r, s, t = slope(p, 1, dx), slope(p, 0, dy), slope(q, 0, dy)
+    top = (1 + q**2) * r - 2 * p * q * s + (1 + p**2) * t
+    wanted = -top / (2 * (1 + p**2 + q**2) ** 1.5)
+    assert mean_curvature(context, surface) == pytest.approx(wanted, abs=1e-4 * np.abs(wanted).max())

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from reedloom.kernels.colours import srgb_from_linear
+from reedloom.kernels.observer import WAVES, film_reflectance
 from reedloom.lit.calls import OpenGLError
 from reedloom.lit.energy import energy_table, sheen_kept
 from reedloom.lit.lights import (
@@ -210,6 +211,25 @@ def test_a_film_colours_metal_as_interference_says(renderer: Renderer, thickness
     for channel, wave in enumerate((612.0, 549.0, 465.0)):
         assert got[channel] == pytest.approx(film_by_airy(0.5, thickness * 1000, 1.0, wave), abs=0.04)
     assert got.max() - got.min() > 0.05
+
+
+@pytest.mark.parametrize("base", [1.5 + 0j, 2.9 + 3.1j])
+def test_reflectance_of_a_film_is_both_polarisations_summed_without_end(base: complex) -> None:
+    """Each wave and polarisation by itself as complex amplitudes (Fresnel, Airy), at a slant."""
+    film, cosine = 1.46, 0.6
+    thickness = np.array([0.0, 90.0, 613.0, 1490.0])
+    got = film_reflectance(thickness, film, base, cosine)
+    sine = math.sqrt(1 - cosine**2)
+    inside, below = math.sqrt(1 - (sine / film) ** 2), np.sqrt(1 - (sine / base) ** 2)
+    for n, nanometres in enumerate(thickness):
+        for k in range(0, len(WAVES), 13):
+            turned = np.exp(4j * math.pi * film * inside * nanometres / WAVES[k])
+            powers = []
+            for a, b, c, d in ((1, film, film, base), (film, 1, base, film)):
+                first = (a * cosine - b * inside) / (a * cosine + b * inside)
+                second = (c * inside - d * below) / (c * inside + d * below)
+                powers.append(abs((first + second * turned) / (1 + first * second * turned)) ** 2)
+            assert got[n, k] == pytest.approx(sum(powers) / 2, abs=2e-6)
 
 
 def test_light_below_the_surface_reaches_past_the_terminator(renderer: Renderer) -> None:

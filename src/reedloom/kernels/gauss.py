@@ -1,4 +1,7 @@
-"""Periodic Gaussian blur of any radius by real Fourier transforms of rows, then of columns."""
+"""Periodic Gaussian blur of any radius: of few samples by weighted sums, of more by Fourier transforms.
+
+Both have the same exact response, that of the periodic Gaussian; which is faster depends on the radius alone.
+"""
 
 from __future__ import annotations
 
@@ -6,11 +9,19 @@ from collections.abc import Callable
 
 import numpy as np
 
+from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import around
+
 BLOCK = 32
 """Rows or columns transformed at once: few enough to cancel fast, enough for the processor's vectors."""
 
 FAINTEST = 2.0**-25
 """Frequencies of which less is left lie below float32's last bit."""
+
+MOST_TAPS = 34
+"""Weights to one side up to which sums are faster than transforms."""
+LEFT_OUT = 1e-6
+"""Sum of the weights beyond those taken."""
 
 BandRunner = Callable[..., None]
 
@@ -29,8 +40,154 @@ def gaussian_response(samples: int, deviation: float) -> np.ndarray:
     -------
     (samples // 2 + 1,) float32, 1 for the mean: the exact transform of the periodic Gaussian
     """
+    return _exact_response(samples, deviation).astype(np.float32)
+
+
+def _exact_response(samples: int, deviation: float) -> np.ndarray:
     frequency = np.arange(samples // 2 + 1, dtype=np.float64)
-    return np.exp(-2 * (np.pi * deviation * frequency) ** 2).astype(np.float32)
+    response: np.ndarray = np.exp(-2 * (np.pi * deviation * frequency) ** 2)
+    return response
+
+
+def gaussian_taps(samples: int, deviation: float) -> np.ndarray | None:
+    """The weights of a blur's neighbours, those of both sides as one, from the sample itself outwards.
+
+    Parameters
+    ----------
+    samples : int
+        In a period.
+    deviation : float
+        As a share of the period, from 0.
+
+    Returns
+    -------
+    (n,) float32
+        With a sum, each but the first counted twice, of 1; or None if they are too many, because the Gaussian
+        is wide, or so narrow that it rings.
+    """
+    weights = np.fft.irfft(_exact_response(samples, deviation), samples)
+    weights = weights[: (samples + 1) // 2]
+    beyond = 2 * np.cumsum(np.abs(weights[::-1]))[::-1]
+    count = int(np.count_nonzero(beyond > LEFT_OUT))
+    if count > MOST_TAPS or count == len(weights):
+        return None
+    taps = weights[:count]
+    return (taps / (2 * taps.sum() - taps[0])).astype(np.float32)
+
+
+@kernel
+def sum_rows(source, taps, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Blur rows of a map across by weighted sums.
+
+    Parameters
+    ----------
+    source : (H, W) float32
+    taps : (n,) float32
+        From `gaussian_taps`.
+    out : (H, W) float32
+        Rows y0 to y1 are filled.
+    """
+    width, reach = source.shape[1], len(taps) - 1
+    padded = np.empty(width + 2 * reach, np.float32)
+    for y in range(y0, y1):
+        padded[reach : reach + width] = source[y]
+        for k in range(reach):
+            padded[k] = source[y, around(k - reach, width)]
+            padded[reach + width + k] = source[y, around(k, width)]
+        _weigh(padded, reach, taps[0], out[y])
+        k = 1
+        while k + 3 <= reach:
+            at = (reach - k, reach - k - 1, reach - k - 2, reach - k - 3,
+                  reach + k, reach + k + 1, reach + k + 2, reach + k + 3)  # fmt: skip
+            _add_pairs(padded, at, (taps[k], taps[k + 1], taps[k + 2], taps[k + 3]), out[y])
+            k += 4
+        while k <= reach:
+            _add_pair(padded, reach - k, reach + k, taps[k], out[y])
+            k += 1
+
+
+@kernel
+def sum_columns(source, taps, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Blur rows of a map down by weighted sums.
+
+    Parameters
+    ----------
+    source : (H, W) float32
+        Contiguous.
+    taps : (n,) float32
+        From `gaussian_taps`.
+    out : (H, W) float32
+        Rows y0 to y1 are filled.
+    """
+    height, width = source.shape
+    flat, reach = source.reshape(-1), len(taps) - 1
+    for y in range(y0, y1):
+        _weigh(flat, y * width, taps[0], out[y])
+        k = 1
+        while k + 3 <= reach:
+            at = (around(y - k, height) * width, around(y - k - 1, height) * width,
+                  around(y - k - 2, height) * width, around(y - k - 3, height) * width,
+                  around(y + k, height) * width, around(y + k + 1, height) * width,
+                  around(y + k + 2, height) * width, around(y + k + 3, height) * width)  # fmt: skip
+            _add_pairs(flat, at, (taps[k], taps[k + 1], taps[k + 2], taps[k + 3]), out[y])
+            k += 4
+        while k <= reach:
+            _add_pair(flat, around(y - k, height) * width, around(y + k, height) * width, taps[k], out[y])
+            k += 1
+
+
+@inlined
+def _weigh(flat, at, weight, line):  # type: ignore[no-untyped-def]
+    start = np.uint64(at)
+    for x in range(np.uint64(line.shape[0])):
+        line[x] = weight * flat[start + x]
+
+
+@inlined
+def _add_pair(flat, before, after, weight, line):  # type: ignore[no-untyped-def]
+    """Add the weighted sum of two stretches of an array to a line."""
+    a, b = np.uint64(before), np.uint64(after)
+    for x in range(np.uint64(line.shape[0])):
+        line[x] += weight * (flat[a + x] + flat[b + x])
+
+
+@inlined
+def _add_pairs(flat, at, weights, line):  # type: ignore[no-untyped-def]
+    """`_add_pair` of four pairs at once, all of one array, so that the line is read and written but once.
+
+    at : where the four before begin, and the four after.
+    """
+    a, b, c, d = np.uint64(at[0]), np.uint64(at[1]), np.uint64(at[2]), np.uint64(at[3])
+    e, f, g, h = np.uint64(at[4]), np.uint64(at[5]), np.uint64(at[6]), np.uint64(at[7])
+    p, q, r, s = weights
+    for x in range(np.uint64(line.shape[0])):
+        near = p * (flat[a + x] + flat[e + x]) + q * (flat[b + x] + flat[f + x])
+        far = r * (flat[c + x] + flat[g + x]) + s * (flat[d + x] + flat[h + x])
+        line[x] += near + far
+
+
+def sum_axis(source: np.ndarray, taps: np.ndarray, axis: int, bands: BandRunner) -> np.ndarray:
+    """Blur along every row (axis 1) or column (axis 0) by weighted sums.
+
+    Parameters
+    ----------
+    source : (H, W) float32
+        Contiguous.
+    taps : (n,) float32
+        From `gaussian_taps`.
+    axis : int
+        0 or 1.
+    bands : callable
+        ``bands(band, rows=)`` runs a band function to the end.
+
+    Returns
+    -------
+    (H, W) float32
+    """
+    out = np.empty_like(source)
+    sums = sum_rows if axis == 1 else sum_columns
+    bands(lambda y0, y1: sums(source, taps, out, y0, y1), rows=len(source))
+    return out
 
 
 def blur_axis(source: np.ndarray, response: np.ndarray, axis: int, bands: BandRunner) -> np.ndarray:
@@ -88,6 +245,15 @@ def gaussian_blur(source: np.ndarray, deviation: tuple[float, float], bands: Ban
     """
     height, width = source.shape
     across, down = gaussian_response(width, deviation[0]), gaussian_response(height, deviation[1])
+    taps = [gaussian_taps(width, deviation[0]), gaussian_taps(height, deviation[1])]
+    if any(few is not None for few in taps):
+        for axis, few, response in ((1, taps[0], across), (0, taps[1], down)):
+            source = (
+                blur_axis(source, response, axis, bands)
+                if few is None
+                else sum_axis(np.ascontiguousarray(source), few, axis, bands)
+            )
+        return source
     kept = int(np.count_nonzero(across > FAINTEST))
     if kept > width // 5:
         return blur_axis(blur_axis(source, across, 1, bands), down, 0, bands)

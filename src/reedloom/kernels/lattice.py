@@ -355,7 +355,23 @@ def add_lattice_places(corners, finest, place, footprint, amount, out):  # type:
 
 @kernel
 def add_row(corners, finest, pairs, reach, amount, line):  # type: ignore[no-untyped-def]
-    """Add one octave to samples in a row, with their places and how far each reaches."""
+    """Add one octave to samples in a row.
+
+    Parameters
+    ----------
+    corners : Corners
+        With planes.
+    finest : float
+        Cells in what `reach` is measured by.
+    pairs : (2 W,) float32
+        Places in tiles, u and v of each.
+    reach : (W,) float32
+        What each sample covers.
+    amount : float32
+        What the octave is multiplied by.
+    line : (W,) float32
+        Added to.
+    """
     planes, columns, rows, shift_u, shift_v, fade = corners
     n = line.shape[0]
     x = 0

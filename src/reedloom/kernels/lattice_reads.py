@@ -110,9 +110,8 @@ def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  #
         several = _part_row(row, footprint[y], fineness, counts)
         if several < width:
             add_row(corners, finest, here, row.once, amount, out[y])
-        common = np.argmax(counts)
-        if 2 * counts[common] < width:
-            common = 0
+        most = np.argmax(counts)
+        common = most if 2 * counts[most] >= width else 0
         if counts[common] < several:
             _add_others(corners, finest, reads, row, here, common, amount, out[y])
         if common:

@@ -421,9 +421,9 @@ class Band:
         Band of one row: (1, along × k × across)
         """
         assert self.around is not None
-        place = np.empty((along, len(y), across, 2), np.float32)
-        spread_places(self.around, y + self.y0, x, place)
-        place = place.reshape(1, -1, 2)
+        spread = np.empty((along, len(y), across, 2), np.float32)
+        spread_places(self.around, y + self.y0, x, spread)
+        place = spread.reshape(1, -1, 2)
 
         def repeated(values: np.ndarray) -> np.ndarray:
             return np.broadcast_to(values[y, x][:, None], (along, len(y), across)).reshape(1, -1)

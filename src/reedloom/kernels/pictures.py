@@ -48,8 +48,16 @@ def light_slopes(slope, depth, out):  # type: ignore[no-untyped-def]
 def light_colours(colour, normal, sky, out):  # type: ignore[no-untyped-def]
     """Colours under a light from the upper left.
 
-    colour, out : (n, 3) float32, linear; normal : (n, 3) encoded as 0 to 1, or (0, 3) for a level surface;
-    sky : (n,), the share of open sky, or (0,) where all is open
+    Parameters
+    ----------
+    colour : (n, 3) float32
+        Linear.
+    normal : (n, 3) float32
+        Encoded as 0 to 1; or (0, 3) for a level surface.
+    sky : (n,) float32
+        The share of open sky, 0 to 1; or (0,) where all is open.
+    out : (n, 3) float32
+        Filled, linear.
     """
     one, two = np.float32(1), np.float32(2)
     for i in range(len(out)):

@@ -10,6 +10,8 @@ import numpy as np
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES, read_linear, read_spline
 
+ENOUGH = 128
+"""Samples each way from which the median of a footprint is told."""
 FINE = 0.22
 """Noise with more cells a sample than this is read at several places in each sample."""
 
@@ -126,6 +128,13 @@ def measure_footprint(place: np.ndarray, bands: Callable[..., None], aspect: flo
     footprint = np.empty(place.shape[:2], np.float32)
     bands(lambda y0, y1: footprint_rows(place, np.float32(aspect), footprint, y0, y1))
     return footprint
+
+
+def usual_reach(footprint: np.ndarray | float) -> float:
+    """What most samples cover: the median of a footprint, told from some of its samples."""
+    some = np.atleast_2d(np.asarray(footprint))
+    rows, columns = (max(1, count // ENOUGH) for count in some.shape)
+    return float(np.median(some[::rows, ::columns]))
 
 
 @inlined

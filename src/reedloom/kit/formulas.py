@@ -71,8 +71,18 @@ FUNCTIONS: dict[str, tuple[Callable[..., Any], int, int]] = {
 def _fold(pair: Callable[[Any, Any], Any], values: tuple[Any, ...]) -> Any:
     result = values[0]
     for value in values[1:]:
-        result = pair(result, value)
+        result = _weak(pair)(result, value)
     return result
+
+
+def _weak(function: Callable[..., Any]) -> Callable[..., Any]:
+    """Of numbers alone a plain number, beside which a map stays at 32 bits."""
+
+    def answer(*values: Any) -> Any:
+        found = function(*values)
+        return float(found) if np.ndim(found) == 0 else found
+
+    return answer
 
 
 class FormulaError(ReedError):
@@ -186,16 +196,6 @@ def _power(a: Any, b: Any) -> Any:
     if np.ndim(result) == 0:
         return 0.0 if np.isnan(result) else float(result)
     return np.where(np.isnan(result), np.float32(0), result)
-
-
-def _weak(function: Callable[..., Any]) -> Callable[..., Any]:
-    """Of numbers alone a plain number, beside which a map stays at 32 bits."""
-
-    def answer(*values: Any) -> Any:
-        found = function(*values)
-        return float(found) if np.ndim(found) == 0 else found
-
-    return answer
 
 
 _ENVIRONMENT: dict[str, Any] = {

@@ -66,7 +66,7 @@ class Renderer:
         self._energy.repeat_x = self._energy.repeat_y = False
         self._mirrors: Any = None
         linear = self.context.LINEAR
-        self._whole_only = self.context.sampler(filter=(linear, linear))  # a third off rays through the relief
+        self._whole_only = self.context.sampler(filter=(linear, linear))  # for a third less work
         self._surroundings: Surroundings | None = None
 
     def set_maps(self, maps: Mapping[str, np.ndarray], number: int = 0) -> list[str]:

@@ -9,6 +9,8 @@ from reedloom.kinds.noise.fractal_noise import fractal_noise
 from reedloom.kit import GREY, Context, Port, Role
 
 HEIGHT_IN = Port("height", GREY, help="The surface, 0 to 1.", role=Role.HEIGHT)
+ENOUGH = 256
+"""Samples each way from which the spread of a map is told."""
 HEIGHT_OUT = Port("height", GREY, help="The changed surface.", role=Role.HEIGHT)
 
 
@@ -41,5 +43,6 @@ def crumbs(context: Context, cells: int, seed: int, octaves: float = 4.0) -> np.
 
 
 def nearly_most(map: np.ndarray, share: float) -> float:
-    """The value below which such a share of a map lies, told from some five hundred of its rows."""
-    return float(np.quantile(map[:: max(1, len(map) // 512)], share))
+    """The value below which such a share of a map lies, told from some of its samples, `ENOUGH` each way."""
+    rows, columns = (max(1, count // ENOUGH) for count in map.shape)
+    return float(np.quantile(map[::rows, ::columns], share))

@@ -21,7 +21,7 @@ from reedloom.kernels.cells import (
 from reedloom.kernels.fractals import Octave
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import FAINT, average_fours, clear_share
-from reedloom.kernels.places import FINE, measure_footprint, split_places, tile_places
+from reedloom.kernels.places import FINE, measure_footprint, split_places, tile_places, usual_reach
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
@@ -195,7 +195,7 @@ def cellular_noise(
 
 def footprint_of(context: Context, footprint: np.ndarray | None) -> float:
     """What most samples cover of the tile."""
-    return context.sample if footprint is None else float(np.median(footprint))
+    return context.sample if footprint is None else usual_reach(footprint)
 
 
 def _band_places(

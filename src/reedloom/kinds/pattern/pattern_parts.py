@@ -19,7 +19,7 @@ from reedloom.kernels.elements import (
     spread_grid,
 )
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kernels.places import spread_places, tile_places
+from reedloom.kernels.places import spread_places, tile_places, usual_reach
 from reedloom.kinds.shape.shape_parts import PROFILES, sample_size
 from reedloom.kit import (
     GREY,
@@ -106,7 +106,7 @@ def lay_pattern(
     chance = unit_lattice(values["seed"], count, 1, 90, check=context.stop.check)[0]
     outputs = empty_outputs(context)
     sample = sample_size(context, place)
-    middle = float(np.median(sample))
+    middle = usual_reach(sample)
     splits = splits_for(middle, values["bevel"], overlap)
     fine = splits > 0 and middle > COARSE / 13 * values["bevel"]
     table = curve_table(values["profile_curve"])

@@ -9,6 +9,7 @@ import numpy as np
 from reedloom.kernels.cloth import Cloth, Yarns, cross_yarns
 from reedloom.kernels.elements import find_borders
 from reedloom.kernels.hashing import unit_lattice
+from reedloom.kernels.places import usual_reach
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     PER_ELEMENT,
@@ -92,7 +93,7 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
     seed = values["seed"]
     chance = [unit_lattice(seed, n, 1, 20 + k)[0] for k, n in enumerate((warps, wefts))]
     outputs = empty_outputs(context)
-    splits = splits_for(float(np.median(sample)), 1.0, 1 / max(warps, wefts))
+    splits = splits_for(usual_reach(sample), 1.0, 1 / max(warps, wefts))
 
     yarns = Yarns(float(values["yarn_width"]), *(float(values[name]) for name in Yarns._fields[1:]))
 
