@@ -693,7 +693,7 @@ MUTANTS = (
     Mutant(
         "the second cell is looked for among the nearest only", "kernels/cells.py",
         "second if want_second else first", "first",
-        f"{NOISE}::test_cells_are_those_of_a_tree_of_wrapped_points",
+        f"{NOISE}::test_the_nearest_cell_is_the_same_whether_the_second_is_wanted_or_not",
     ),
     Mutant(
         "pictures are lit from below", "kernels/pictures.py",
