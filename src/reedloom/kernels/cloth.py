@@ -17,24 +17,24 @@ class Yarns(NamedTuple):
 
     Attributes
     ----------
-    width : float
+    width : float32
         The share of its room that a yarn takes.
-    roundness : float
+    roundness : float32
         0 for flat ribbons to 1.
-    bow : float
+    bow : float32
         How far yarns rise and dive at crossings.
-    twist, twists : float
+    twist, twists : float32
         How deep the grooves of the twist are, and how many between two crossings.
-    unevenness : float
+    unevenness : float32
         How different in width and height yarns are.
     """
 
-    width: float
-    roundness: float
-    bow: float
-    twist: float
-    twists: float
-    unevenness: float
+    width: np.float32
+    roundness: np.float32
+    bow: np.float32
+    twist: np.float32
+    twists: np.float32
+    unevenness: np.float32
 
 
 class Cloth(NamedTuple):
@@ -90,38 +90,33 @@ def cross_yarns(places, reach, above, chances, aspect, yarns, out):  # type: ign
         Filled.
     """
     of_down, of_across = chances
+    height, cover, inward, overs, chance, along, off_middle, number = out
     warps, wefts = of_down.shape[0], of_across.shape[0]
     each = 1 if reach.shape[0] > 1 else 0
+    wide, high = np.float32(warps), np.float32(wefts)
+    per_warp, per_weft = np.float32(1) / wide, np.float32(aspect) / high
     for k in range(places.shape[0]):
-        x, y = in_tile(places[k, 0]) * np.float32(warps), in_tile(places[k, 1]) * np.float32(wefts)
+        x, y = in_tile(places[k, 0]) * wide, in_tile(places[k, 1]) * high
         i, j = cell_in(x, warps), cell_in(y, wefts)
-        fx, fy = np.float64(x) - i, np.float64(y) - j
+        fx, fy = x - np.float32(i), y - np.float32(j)
         other = _next(j, fy, wefts)
-        down = _yarn(
-            fx,
-            np.float64(y),
-            fy,
-            above[j, i],
-            above[other, i],
-            of_down[i],
-            reach[k * each] * np.float32(warps),
-            yarns,
-        )
+        size = reach[k * each] * wide
+        down = _yarn(fx, y, fy, above[j, i], above[other, i], of_down[i], size, yarns)
         other = _next(i, fx, warps)
-        size = np.float32(reach[k * each] * np.float32(wefts) / np.float32(aspect))
-        across = _yarn(fy, np.float64(x), fx, not above[j, i], not above[j, other], of_across[j], size, yarns)
+        size = reach[k * each] / per_weft
+        across = _yarn(fy, x, fx, not above[j, i], not above[j, other], of_across[j], size, yarns)
         over = down[0] >= across[0]
-        out.height[k] = max(down[0], across[0])
-        out.cover[k] = max(down[1], across[1])
-        out.over[k] = np.float32(1) if over else np.float32(0)
+        height[k] = max(down[0], across[0])
+        cover[k] = max(down[1], across[1])
+        overs[k] = np.float32(1) if over else np.float32(0)
         if over:
-            out.inward[k] = down[2] / np.float32(warps)
-            out.chance[k], out.number[k] = of_down[i], i
-            out.along[k], out.across[k] = y, fx
+            inward[k] = down[2] * per_warp
+            chance[k], number[k] = of_down[i], i
+            along[k], off_middle[k] = y, fx
         else:
-            out.inward[k] = across[2] / np.float32(wefts / aspect)
-            out.chance[k], out.number[k] = of_across[j], warps + j
-            out.along[k], out.across[k] = x, fy
+            inward[k] = across[2] * per_weft
+            chance[k], number[k] = of_across[j], warps + j
+            along[k], off_middle[k] = x, fy
 
 
 @inlined
@@ -138,27 +133,29 @@ def _yarn(across, along, part, here, there, chance, sample, yarns):  # type: ign
     part : how far beyond the crossing; here, there : whether it lies above at it, and at the next one, to
     whose side it passes half-way between.
     """
-    rise = 1.0 if here else 0.0
+    one, half, zero = np.float32(1), np.float32(0.5), np.float32(0)
+    rise = one if here else zero
     if here != there:
-        t = abs(part - 0.5)  # 0 over the crossing, 0.5 half-way to the next
-        share = 0.5 - 0.5 * cosine_of_turn(np.float32(0.5 * t))
+        # half-way to the next crossing it is half-way up or down
+        share = half - half * cosine_of_turn(half * abs(part - half))
         rise += share if there else -share
-    uneven = yarns.unevenness * (np.float64(chance) - 0.5)
-    half = 0.5 * yarns.width * (1 + 0.5 * uneven)
-    away = abs(across - 0.5)
-    size = max(np.float64(sample), 1e-6)
-    cover = min(max((half - away) / size + 0.5, 0.0), 1.0)
-    if cover == 0.0:
-        return np.float32(0.0), np.float32(0.0), np.float32(half - away)
-    out = away / half
-    flank = math.sqrt(max(1 - out * out, 0.0))
-    flat = min(max((1 - out) * 4, 0.0), 1.0)
+    uneven = yarns.unevenness * (chance - half)
+    reach = half * yarns.width * (one + half * uneven)
+    away = abs(across - half)
+    size = max(sample, np.float32(1e-6))
+    cover = min(max((reach - away) / size + half, zero), one)
+    if cover == zero:
+        return zero, zero, reach - away
+    out = away / reach
+    flank = np.float32(math.sqrt(max(one - out * out, zero)))
+    flat = min(max((one - out) * np.float32(4), zero), one)
     body = flat + yarns.roundness * (flank - flat)
-    if yarns.twist > 0:
-        turn = yarns.twists * (along + 1.6 * (across - 0.5))
-        groove = 0.5 + 0.5 * cosine_of_turn(np.float32(turn - np.floor(turn)))
-        carve = min(max(1 - size * yarns.twists * 1.2, 0.0), 1.0)  # finer than a sample, grooves go
-        body *= 1 - 0.35 * yarns.twist * (0.5 + carve * (groove - 0.5))
-    lifted = 0.5 * body + 0.5 * yarns.bow * rise * min(1.0, body * 3)
-    height = lifted / ((0.5 + 0.5 * yarns.bow) * (1 + 0.2 * yarns.unevenness)) * (1 + 0.4 * uneven)
-    return np.float32(height * cover), np.float32(cover), np.float32(half - away)
+    if yarns.twist > zero:
+        turn = np.float64(yarns.twists) * (np.float64(along) + 1.6 * np.float64(across - half))
+        groove = half + half * cosine_of_turn(np.float32(turn - np.floor(turn)))
+        carve = min(max(one - size * yarns.twists * np.float32(1.2), zero), one)  # too fine, grooves go
+        body *= one - np.float32(0.35) * yarns.twist * (half + carve * (groove - half))
+    lifted = half * body + half * yarns.bow * rise * min(one, body * np.float32(3))
+    most = (half + half * yarns.bow) * (one + np.float32(0.2) * yarns.unevenness)
+    height = lifted / most * (one + np.float32(0.4) * uneven)
+    return height * cover, cover, reach - away

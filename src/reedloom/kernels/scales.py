@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import around, in_tile
+from reedloom.kernels.places import around, cell_in, in_tile
 
 REACH = 3
 """Rows that may cover one place."""
@@ -55,46 +55,52 @@ def find_scales(places, laid, out):  # type: ignore[no-untyped-def]
     there, uneven, length, tall, roundness, point, tilt = laid
     inwards, numbers, us, vs, raiseds, beneaths = out
     rows, columns = there.shape
-    half, zero = np.float32(0.5), np.float32(0)
-    per_length, per_column = 1.0 / np.float64(length), 1.0 / columns
+    half, zero, one = np.float32(0.5), np.float32(0), np.float32(1)
+    per_length, per_column = one / length, one / np.float32(columns)
+    round_, blunt = half * roundness, one / (one + np.float32(0.8) * point)
     for k in range(places.shape[0]):
-        y = in_tile(places[k, 1]) * np.float32(rows)
-        covered = False
-        top = 0.0
+        u, v = in_tile(places[k, 0]) * np.float32(columns), in_tile(places[k, 1]) * np.float32(rows)
+        below = cell_in(v, rows)
+        from_root = v - np.float32(below)
+        column, shifted = _column(u, columns), _column(u - half, columns)
+        covered, top = False, zero
         for step in range(REACH):
-            j = math.floor(y) - step
-            row = around(j, rows)
-            down = (np.float64(y) - j) * per_length  # 0 at the scale's root, 1 at its end
-            x = in_tile(places[k, 0]) * np.float32(columns) - (half if row % 2 == 1 else zero)
-            i = math.floor(x)
-            column = around(i, columns)
-            across = np.float64(x) - i - 0.5
-            if step > 0 and (down > 1.0 or not there[row, column]):
+            row = around(below - step, rows)
+            down = (from_root + np.float32(step)) * per_length  # 0 at the scale's root, 1 at its end
+            i, across = shifted if row % 2 == 1 else column
+            if step > 0 and (down > one or not there[row, i]):
                 continue
-            left = (1.0 - down) * length * tall
-            inward = _scale_inward(across, left, roundness, point) * per_column
-            covers = inward > 0.0 and down <= 1.0 and there[row, column]
+            inward = _scale_inward(across, (one - down) * length * tall, round_, blunt) * per_column
+            covers = inward > zero and down <= one and there[row, i]
             if covers or step == 0:
-                numbers[k] = row * columns + column
-                us[k], vs[k] = across + 0.5, down
-                inwards[k] = inward if covers else -1e-3
-                beneaths[k] = top if covers else 0.0
+                numbers[k] = row * columns + i
+                us[k], vs[k] = across + half, down
+                inwards[k] = inward if covers else np.float32(-1e-3)
+                beneaths[k] = top if covers else zero
             if covers:
-                part = np.float64(uneven[row, column])
+                part = uneven[row, i]
                 covered = True
-                top = (1.0 - tilt * (1.0 - part) * (1.0 - down)) * (1.0 - np.float32(0.35) * part)
-        raiseds[k] = top if covered else 0.0
+                top = (one - tilt * (one - part) * (one - down)) * (one - np.float32(0.35) * part)
+        raiseds[k] = top if covered else zero
 
 
 @inlined
-def _scale_inward(across, left, roundness, point):  # type: ignore[no-untyped-def]
+def _column(u, columns):  # type: ignore[no-untyped-def]
+    """The column of a place so many widths from the left, and where it is across it, -0.5 to 0.5."""
+    i = np.int32(np.floor(u))
+    across = u - np.float32(i) - np.float32(0.5)
+    return (i + columns if i < 0 else i - columns if i >= columns else i), across
+
+
+@inlined
+def _scale_inward(across, left, round_, blunt):  # type: ignore[no-untyped-def]
     """Distance inward to a scale's side or lower end, in widths of a scale.
 
-    across : -0.5..0.5 of its width; left : how far its lower end still is, in widths.
+    across : -0.5..0.5 of its width; left : how far its lower end still is, in widths; round_ : the radius of
+    the lower corners; blunt : the share of what is left that counts there.
     """
-    round_ = np.float64(np.float32(0.5) * roundness)
-    side = 0.5 - abs(across)
-    end = left / np.float64(np.float32(1) + np.float32(0.8) * point)
+    side, end = np.float32(0.5) - abs(across), left * blunt
     if side < round_ and end < round_:
-        return round_ - math.sqrt((round_ - side) ** 2 + (round_ - end) ** 2)
+        a, b = round_ - side, round_ - end
+        return round_ - np.float32(math.sqrt(a * a + b * b))
     return min(side, left)

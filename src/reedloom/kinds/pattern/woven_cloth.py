@@ -95,7 +95,7 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
     outputs = empty_outputs(context)
     splits = splits_for(usual_reach(sample), 1.0, 1 / max(warps, wefts))
 
-    yarns = Yarns(float(values["yarn_width"]), *(float(values[name]) for name in Yarns._fields[1:]))
+    yarns = Yarns(*(np.float32(values["yarn_width" if name == "width" else name]) for name in Yarns._fields))
 
     def look(places: np.ndarray, reach: np.ndarray) -> dict[str, np.ndarray]:
         found = Cloth.empty(places.size // 2)
