@@ -705,4 +705,15 @@ MUTANTS = (
         "- float(2 * top * foot.imag) * along", "",
         "tests/lit/test_light.py::test_reflectance_of_a_film_is_both_polarisations_summed_without_end",
     ),
+    Mutant(
+        "what was set aside is never looked at again", "desk/screen/collector.py",
+        "            gc.unfreeze()\n", "            pass\n",
+        "tests/desk/test_look.py::test_garbage_is_collected_a_part_at_a_time_and_in_the_end_all_of_it",
+    ),
+    Mutant(
+        "maps are divided the other way round", "kit/formulas.py",
+        "np.divide(a, np.where(np.equal(b, 0), np.float32(1), b))",
+        "np.divide(np.where(np.equal(b, 0), np.float32(1), b), a)",
+        "tests/kinds/test_formula_properties.py",
+    ),
 )  # fmt: skip

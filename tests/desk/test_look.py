@@ -7,13 +7,14 @@ import weakref
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QWidget
+from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QWidget
 
 from conftest import Hands
 from reedloom.data import FOLDER, shipped_weave
 from reedloom.desk.frame.commands import COMMANDS
 from reedloom.desk.look.theme import TEXT_PAIRS, THEMES, contrast
+from reedloom.desk.screen.collector import EVERYTHING, Collector
 from reedloom.kit.families import FAMILIES
 
 
@@ -73,9 +74,41 @@ def test_both_themes_paint_and_leave_nothing_behind(hands: Hands) -> None:
     card = weakref.ref(next(iter(window.board.board.cards.values())))
     hands.workplace.session.mark_saved()
     window.actions_["new_weave"].trigger()
+    gc.unfreeze()  # whatever the collector may have set aside meanwhile
     gc.collect()
     assert card() is None
     assert "@" not in window.styleSheet() and (FOLDER / "fonts" / "OFL.txt").exists()
+
+
+def test_garbage_is_collected_a_part_at_a_time_and_in_the_end_all_of_it(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    application = QApplication.instance()
+    assert application is not None
+    collector = application.findChild(Collector)
+    assert collector is not None and not gc.isenabled()
+
+    class Node:
+        def __init__(self) -> None:
+            self.itself = self
+
+    monkeypatch.setattr(gc, "get_count", lambda: (0, 0, 99))
+    collector._looks = 0
+    kept = Node()
+    old = weakref.ref(kept)
+    collector.look()  # all that is there is set aside, and this with it
+    del kept
+    young = weakref.ref(Node())
+    monkeypatch.setattr(QGuiApplication, "mouseButtons", lambda: Qt.MouseButton.LeftButton)
+    collector.look()
+    assert young() is not None  # nothing old is looked at under a pressed button
+    monkeypatch.undo()
+    monkeypatch.setattr(gc, "get_count", lambda: (0, 0, 99))
+    collector.look()
+    assert young() is None and old() is not None
+    for _ in range(EVERYTHING):
+        collector.look()
+    assert old() is None
 
 
 def test_the_creel_shows_pictures_by_the_engine(hands: Hands) -> None:

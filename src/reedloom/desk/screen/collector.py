@@ -5,7 +5,7 @@ a cycle of widgets ends the program. So it is switched off, and a timer of the w
 it to do what it would have done.
 
 Looking at everything takes as long as a few frames, most of it for what was loaded at the start and
-stays. So that is set aside once it has been looked at, and nothing old is looked at under a pressed button.
+stays. So what was looked at is set aside, most times, and nothing old is looked at under a pressed button.
 """
 
 from __future__ import annotations
@@ -17,6 +17,8 @@ from PySide6.QtGui import QGuiApplication
 
 INTERVAL = 500
 """Milliseconds between looks at how much has gathered."""
+EVERYTHING = 10
+"""Of so many looks at the oldest generation one is at what was set aside, too."""
 
 
 class Collector(QObject):
@@ -25,7 +27,7 @@ class Collector(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         gc.disable()
-        self._set_aside = False
+        self._looks = 0
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.look)
         self._timer.start(INTERVAL)
@@ -35,8 +37,15 @@ class Collector(QObject):
         pressed = QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton
         for generation in (1, 0) if pressed else (2, 1, 0):
             if gc.get_count()[generation] > gc.get_threshold()[generation]:
-                gc.collect(generation)
-                if generation == 2 and not self._set_aside:
-                    gc.freeze()
-                    self._set_aside = True
+                if generation == 2:
+                    self._look_at_the_oldest()
+                else:
+                    gc.collect(generation)
                 return
+
+    def _look_at_the_oldest(self) -> None:
+        if self._looks % EVERYTHING == 0:
+            gc.unfreeze()
+        self._looks += 1
+        gc.collect()
+        gc.freeze()

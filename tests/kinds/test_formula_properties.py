@@ -1,0 +1,69 @@
+"""Random formulas: over maps they give at each sample what they give for that sample's numbers."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as some
+
+from reedloom.errors import ReedError
+from reedloom.kit.formulas import FUNCTIONS, LARGEST, FormulaError, read_formula
+
+NAMES = frozenset("ab")
+STEADY = sorted(FUNCTIONS.keys() - {"tan", "floor", "ceil", "round", "fract", "sign"})
+"""Functions without a jump, where maps of 32 bits and numbers of 64 would fall to different sides."""
+NUMBERS = (0.0, 1.0, 0.25, 2.0, 0.5, 3.0, 1e-3, 12.5)
+
+
+def texts() -> some.SearchStrategy[str]:
+    """Formulas over a, b and plain numbers."""
+    leaf = some.sampled_from(["a", "b", "pi", *map(repr, NUMBERS)])
+    return some.recursive(leaf, _larger, max_leaves=12)
+
+
+def _larger(inner: some.SearchStrategy[str]) -> some.SearchStrategy[str]:
+    pairs = some.tuples(inner, some.sampled_from("+-*/"), inner).map(lambda p: f"({p[0]} {p[1]} {p[2]})")
+    choices = some.tuples(inner, inner).map(lambda p: f"({p[0]} if a > 0.31 else {p[1]})")
+    signs = inner.map(lambda text: f"(-{text})")
+    return some.one_of(pairs, choices, signs, some.sampled_from(STEADY).flatmap(lambda n: _calls(n, inner)))
+
+
+def _calls(name: str, inner: some.SearchStrategy[str]) -> some.SearchStrategy[str]:
+    _, least, most = FUNCTIONS[name]
+    many = some.lists(inner, min_size=least, max_size=min(most, least + 1))
+    return many.map(lambda given: f"{name}({', '.join(given)})")
+
+
+def close(got: float, wanted: float, size: float) -> bool:
+    """Equal to what 32 bits can tell, where steps in between may have been `size` large."""
+    return math.isclose(got, wanted, rel_tol=2e-3, abs_tol=2e-5 * max(1.0, size))
+
+
+@settings(max_examples=300, deadline=None)
+@given(texts())
+def test_a_formula_over_maps_is_the_formula_of_each_samples_numbers(text: str) -> None:
+    a = np.linspace(-0.4, 1.3, 12, dtype=np.float32).reshape(3, 4, 1)
+    b = np.linspace(0.9, 0.05, 12, dtype=np.float32).reshape(3, 4, 1)
+    try:
+        read = read_formula(text, NAMES, True)
+    except FormulaError as error:
+        assert "too many" in str(error) or "longer" in str(error) or "more than" in str(error)
+        return
+    try:
+        together = np.broadcast_to(np.asarray(read({"a": a, "b": b})), a.shape)
+    except ReedError as error:
+        assert "division by 0" in str(error)  # of numbers alone, whatever the maps are
+        return
+    assert np.isfinite(together).all() and np.abs(together).max() <= LARGEST
+    for at in np.ndindex(3, 4):
+        here = {"a": float(a[at][0]), "b": float(b[at][0])}
+        nudged = [{name: value * (1 + step) for name, value in here.items()} for step in (-3e-6, 3e-6)]
+        try:
+            alone, *beside = (float(read(values)) for values in (here, *nudged))
+        except ReedError:
+            continue  # where a number is 0 a map gives 0, and goes on
+        if max(abs(alone - other) for other in beside) > 1e-4 * max(1.0, abs(alone)):
+            continue  # too steep here for any check
+        assert close(float(together[at][0]), alone, abs(alone)), (text, here)
