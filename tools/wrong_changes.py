@@ -716,4 +716,14 @@ MUTANTS = (
         "np.divide(np.where(np.equal(b, 0), np.float32(1), b), a)",
         "tests/kinds/test_formula_properties.py",
     ),
+    Mutant(
+        "what was used since goes as if it had not been", "loom/cache.py",
+        "elif entry.worth > worth:", "elif entry.worth > worth + 1e9:",
+        "tests/loom/test_cache.py::test_what_is_worth_least_goes",
+    ),
+    Mutant(
+        "what is in use leaves the heap for good", "loom/cache.py",
+        "        for key, entry in spared:\n", "        for key, entry in spared[:0]:\n",
+        "tests/loom/test_cache.py::test_what_is_worth_least_goes",
+    ),
 )  # fmt: skip

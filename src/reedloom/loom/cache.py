@@ -2,7 +2,8 @@
 
 The rule is GreedyDual-Size (P. Cao and S. Irani, *Cost-aware WWW proxy caching algorithms*, 1997):
 each entry is worth seconds per byte above a water line; the one worth least goes, and the line
-rises to its worth, so that what is not used again sinks in time.
+rises to its worth, so that what is not used again sinks in time. Entries wait in a heap under what they were
+worth when they were put there; a use only adds to that, so the least is looked at again when its turn comes.
 """
 
 from __future__ import annotations
@@ -10,6 +11,8 @@ from __future__ import annotations
 import threading
 from collections.abc import Hashable, Iterable
 from dataclasses import dataclass
+from heapq import heappop, heappush
+from itertools import count
 from typing import Any
 
 from reedloom.loom.keys import Ref
@@ -37,6 +40,8 @@ class Cache:
     def __init__(self, budget: int | None = None) -> None:
         self.budget = default_budget() if budget is None else budget
         self._entries: dict[Ref, Entry] = {}
+        self._queue: list[tuple[float, int, Ref, Entry]] = []
+        self._numbers = count()
         self._line = 0.0
         self._held = 0
         self._in_use: dict[Hashable, frozenset[Ref]] = {}
@@ -65,7 +70,9 @@ class Cache:
                 return
             old = self._entries.pop(key, None)
             self._held += array.nbytes - (old.array.nbytes if old else 0)
-            self._entries[key] = Entry(array, seconds, notes, self._line + seconds / max(1, array.nbytes))
+            entry = Entry(array, seconds, notes, self._line + seconds / max(1, array.nbytes))
+            self._entries[key] = entry
+            self._wait(key, entry)
             self._shrink()
 
     def bound(self, budget: int) -> None:
@@ -82,19 +89,34 @@ class Cache:
                 del self._in_use[holder]
             self._shrink()
 
+    def _wait(self, key: Ref, entry: Entry) -> None:
+        """Put an entry into the heap under what it is worth now."""
+        heappush(self._queue, (entry.worth, next(self._numbers), key, entry))
+
     def _shrink(self) -> None:
         """Let what is worth least go until the budget is met."""
-        while self._held > self.budget:
-            free = self._entries.keys() - frozenset().union(*self._in_use.values())
-            if not free:
-                return
-            least = min(free, key=lambda k: self._entries[k].worth)
-            gone = self._entries.pop(least)
-            self._line = gone.worth
-            self._held -= gone.array.nbytes
+        if self._held <= self.budget:
+            return
+        in_use = frozenset().union(*self._in_use.values())
+        spared = []
+        while self._held > self.budget and self._queue:
+            worth, _, key, entry = heappop(self._queue)
+            if self._entries.get(key) is not entry:
+                continue  # replaced since
+            if key in in_use:
+                spared.append((key, entry))
+            elif entry.worth > worth:
+                self._wait(key, entry)  # used since
+            else:
+                del self._entries[key]
+                self._line = worth
+                self._held -= entry.array.nbytes
+        for key, entry in spared:
+            self._wait(key, entry)
 
     def clear(self) -> None:
         """Forget everything."""
         with self._lock:
             self._entries.clear()
+            self._queue.clear()
             self._held = 0
