@@ -50,11 +50,11 @@ def test_what_is_worth_least_goes(seed: int) -> None:
     """After each of a hundred random calls, with sizes near the budget and results in use."""
     chance = random.Random(seed)
     cache, plain = Cache(8 * UNIT), Plain(8 * UNIT)
-    for number in range(100):
+    for _ in range(100):
         name, size = chance.choice(NAMES), chance.randint(1, 5) * UNIT
         what = chance.choices(("put", "get", "hold", "bound"), (4, 3, 1, 1))[0]
         if what == "put":
-            seconds = chance.randint(1, 40) + number / 1000  # no two are worth the same
+            seconds = chance.uniform(1, 40)  # no two are worth the same
             cache.put(ref(name), np.zeros(size, np.uint8), seconds)
             plain.put(name, size, seconds)
         elif what == "get":
