@@ -37,7 +37,7 @@ class Plain:
     def shrink(self) -> None:
         while sum(self.size.values()) > self.budget and (free := self.worth.keys() - self.held):
             least = min(free, key=self.worth.__getitem__)
-            self.line = self.worth.pop(least)
+            self.line = max(self.line, self.worth.pop(least))
             del self.size[least]
 
 

@@ -109,7 +109,7 @@ class Cache:
                 self._wait(key, entry)  # used since
             else:
                 del self._entries[key]
-                self._line = worth
+                self._line = max(self._line, worth)  # what was in use may have sunk below it
                 self._held -= entry.array.nbytes
         for key, entry in spared:
             self._wait(key, entry)
