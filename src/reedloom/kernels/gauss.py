@@ -10,7 +10,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import around
+from reedloom.kernels.places import around, wrap_row
 
 BLOCK = 32
 """Rows or columns transformed at once: few enough to cancel fast, enough for the processor's vectors."""
@@ -90,10 +90,7 @@ def sum_rows(source, taps, out, y0, y1):  # type: ignore[no-untyped-def]
     width, reach = source.shape[1], len(taps) - 1
     padded = np.empty(width + 2 * reach, np.float32)
     for y in range(y0, y1):
-        padded[reach : reach + width] = source[y]
-        for k in range(reach):
-            padded[k] = source[y, around(k - reach, width)]
-            padded[reach + width + k] = source[y, around(k, width)]
+        wrap_row(source[y], reach, padded)
         _weigh(padded, reach, taps[0], out[y])
         k = 1
         while k + 3 <= reach:

@@ -45,6 +45,16 @@ def around(cell, count):  # type: ignore[no-untyped-def]
 
 
 @inlined
+def wrap_row(source, reach, out):  # type: ignore[no-untyped-def]
+    """Copy a row with so many samples from around the tile at both its ends: (W,) to (W + 2 reach,)."""
+    width = source.shape[0]
+    out[reach : reach + width] = source
+    for k in range(reach):
+        out[k] = source[around(k - reach, width)]
+        out[reach + width + k] = source[around(k, width)]
+
+
+@inlined
 def short_way(d):  # type: ignore[no-untyped-def]
     """A difference between places along one axis, the shorter way around the tile."""
     return d - np.floor(d + np.float32(0.5))
@@ -132,9 +142,13 @@ def measure_footprint(place: np.ndarray, bands: Callable[..., None], aspect: flo
 
 def usual_reach(footprint: np.ndarray | float) -> float:
     """What most samples cover: the median of a footprint, told from some of its samples."""
-    some = np.atleast_2d(np.asarray(footprint))
-    rows, columns = (max(1, count // ENOUGH) for count in some.shape)
-    return float(np.median(some[::rows, ::columns]))
+    return float(np.median(thinned(np.atleast_2d(np.asarray(footprint)), ENOUGH)))
+
+
+def thinned(map: np.ndarray, enough: int) -> np.ndarray:
+    """Every so many samples of a map, so that from `enough` to twice as many are left each way."""
+    rows, columns = (max(1, count // enough) for count in map.shape)
+    return map[::rows, ::columns]
 
 
 @inlined

@@ -89,7 +89,7 @@ def _column(u, columns):  # type: ignore[no-untyped-def]
     """The column of a place so many widths from the left, and where it is across it, -0.5 to 0.5."""
     i = np.int32(np.floor(u))
     across = u - np.float32(i) - np.float32(0.5)
-    return (i + columns if i < 0 else i - columns if i >= columns else i), across
+    return around(i, columns), across
 
 
 @inlined

@@ -51,12 +51,17 @@ def affine_rows(source, scale, offset, low, high, out):  # type: ignore[no-untyp
         out[i] = t if t < high else high
 
 
+def flat_of(values: np.ndarray) -> np.ndarray:
+    """The numbers of a map one after the other, not to be written: so each loop is compiled but once."""
+    flat = np.ascontiguousarray(values, np.float32).reshape(-1)
+    flat.flags.writeable = False  # of the view, not of the map
+    return flat
+
+
 def held_finite(values: np.ndarray, most: float) -> np.ndarray:
     """Numbers of any shape within ±`most`, 0 for what is none: float32 to float32 of the same shape."""
-    flat = np.ascontiguousarray(values).reshape(-1)
-    flat.flags.writeable = False  # of the view: so the loop is compiled but once
     out = np.empty(values.shape, np.float32)
-    hold_finite(flat, np.float32(most), out.reshape(-1))
+    hold_finite(flat_of(values), np.float32(most), out.reshape(-1))
     return out
 
 

@@ -11,6 +11,7 @@ import numpy as np
 from reedloom.kernels.colours import linear_from_srgb, luminance, srgb_from_linear
 from reedloom.kernels.pictures import count_tones, encode_values, light_colours, light_slopes
 from reedloom.kernels.places import slope_rows
+from reedloom.kernels.tones import flat_of
 
 _STEPS = 4096
 _PLAIN = np.round(np.linspace(0, 255, _STEPS)).astype(np.uint8)
@@ -28,15 +29,8 @@ _RAMP = np.array([[22, 20, 32], [44, 74, 110], [78, 132, 120], [176, 164, 84], [
 def encode(values: np.ndarray, srgb: bool) -> np.ndarray:
     """Values of 0..1 as bytes, through the sRGB transfer for light."""
     out = np.empty(values.shape, np.uint8)
-    encode_values(_flat(values), _SRGB if srgb else _PLAIN, out.reshape(-1))
+    encode_values(flat_of(values), _SRGB if srgb else _PLAIN, out.reshape(-1))
     return out
-
-
-def _flat(values: np.ndarray) -> np.ndarray:
-    """The numbers of a map one after the other, not to be written: so each kernel is compiled but once."""
-    flat = np.ascontiguousarray(values, np.float32).reshape(-1)
-    flat.flags.writeable = False  # of the view, not of the map
-    return flat
 
 
 @once
@@ -97,9 +91,9 @@ def lit_relief(height: np.ndarray, depth: float) -> np.ndarray:
     """Light on a matt surface from the upper left, 0.18 where it is level."""
     rows, columns = height.shape
     slope = np.empty((rows, columns, 2), np.float32)
-    slope_rows(_flat(height).reshape(rows, columns), 1 / columns, 1 / columns, slope, 0, rows)
+    slope_rows(flat_of(height).reshape(rows, columns), 1 / columns, 1 / columns, slope, 0, rows)
     lit = np.empty((rows, columns), np.float32)
-    light_slopes(_flat(slope).reshape(-1, 2), np.float32(depth), lit.reshape(-1))
+    light_slopes(flat_of(slope).reshape(-1, 2), np.float32(depth), lit.reshape(-1))
     return lit * np.float32(0.18)
 
 
@@ -124,9 +118,9 @@ def lit_material(maps: Mapping[str, np.ndarray]) -> np.ndarray:
         sky = luminance(sky)
     lit = np.empty((*shape, 3), np.float32)
     light_colours(
-        _flat(colour).reshape(-1, 3),
-        _flat(_NONE if normal is None or normal.ndim == 2 else normal).reshape(-1, 3),
-        _flat(_NONE if sky is None else sky),
+        flat_of(colour).reshape(-1, 3),
+        flat_of(_NONE if normal is None or normal.ndim == 2 else normal).reshape(-1, 3),
+        flat_of(_NONE if sky is None else sky),
         lit.reshape(-1, 3),
     )
     return lit
@@ -156,7 +150,7 @@ class Tones:
 def measure_tones(array: np.ndarray) -> Tones:
     """The histogram of a map; of its luminance for colour, of all numbers for a vector."""
     channels = 3 if array.ndim == 3 and array.shape[2] == 3 else 1
-    values = _flat(array).reshape(-1, channels)
+    values = flat_of(array).reshape(-1, channels)
     counts, ends = np.zeros(BINS, np.int64), np.empty(4, np.float64)
     count_tones(values, counts, ends)
     size = max(1, len(values))

@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 
 from reedloom.kernels.jit import kernel
-from reedloom.kernels.places import around
+from reedloom.kernels.places import around, wrap_row
 from reedloom.kernels.tones import INFINITE, affine
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.filter.grow import grow
@@ -113,11 +113,7 @@ def mean_curvature_rows(height, depth, dx, dy, out, y0, y1):  # type: ignore[no-
     padded = np.empty((5, columns + 4), np.float32)
     for y in range(y0, y1):
         for j in range(5):
-            source = height[around(y + j - 2, rows)]
-            padded[j, 2 : columns + 2] = source
-            for i in range(2):
-                padded[j, i] = source[around(i - 2, columns)]
-                padded[j, columns + 2 + i] = source[around(i, columns)]
+            wrap_row(height[around(y + j - 2, rows)], 2, padded[j])
         flat, line, stride = padded.reshape(-1), out[y], np.uint64(columns + 4)
         for x in range(np.uint64(columns)):
             at = stride + stride + np.uint64(2) + x

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.places import thinned
 from reedloom.kinds.filter.filter_parts import slope_of
 from reedloom.kinds.noise.fractal_noise import fractal_noise
 from reedloom.kit import GREY, Context, Port, Role
@@ -44,5 +45,4 @@ def crumbs(context: Context, cells: int, seed: int, octaves: float = 4.0) -> np.
 
 def nearly_most(map: np.ndarray, share: float) -> float:
     """The value below which such a share of a map lies, told from some of its samples, `ENOUGH` each way."""
-    rows, columns = (max(1, count // ENOUGH) for count in map.shape)
-    return float(np.quantile(map[::rows, ::columns], share))
+    return float(np.quantile(thinned(map, ENOUGH), share))
