@@ -726,4 +726,8 @@ MUTANTS = (
         "        for key, entry in spared:\n", "        for key, entry in spared[:0]:\n",
         "tests/loom/test_cache.py::test_what_is_worth_least_goes",
     ),
+    Mutant(
+        "a run that keeps nothing holds what it need not", "loom/lean.py",
+        "return min(orders", "return max(orders", "tests/loom/test_lean.py",
+    ),
 )  # fmt: skip

@@ -77,6 +77,8 @@ class Plan:
         Whose results a task makes.
     kinds : (id, version) to Kind
         The declarations behind the tasks.
+    data : Ref to Data
+        What each output holds.
     failures : node id to reason
         Nodes that cannot be computed, as far as can be told before.
     """
@@ -86,6 +88,7 @@ class Plan:
     ready: dict[Ref, Entry] = field(default_factory=dict)
     nodes: dict[str, list[str]] = field(default_factory=dict)
     kinds: dict[tuple[str, int], Kind] = field(default_factory=dict)
+    data: dict[Ref, Data] = field(default_factory=dict)
     failures: dict[str, str] = field(default_factory=dict)
 
 
@@ -171,12 +174,14 @@ def _tie_knots(flat: FlatGraph, order: list[str], size: Size, plan: Plan) -> dic
                 name_of_data = "colour" if COLOUR in accepted[name] else "grey"
                 converted = (conversion_key(source, name_of_data), CONVERT)
                 conversions[converted] = (source, name_of_data)
+                plan.data[converted] = COLOUR if name_of_data == "colour" else GREY
                 plan.nodes.setdefault(converted[0], []).append(end.node)
                 source = converted
             inputs[name] = source
         key = node_key(flat, node, inputs, size)
         knots[node_id] = _Knot(node, key, inputs, conversions)
         plan.nodes.setdefault(key, []).append(node_id)
+        plan.data |= {(key, port.name): data[node_id, port.name] for port in node.kind.outputs}
         plan.kinds[node.kind.id, node.kind.version] = node.kind
     return knots
 

@@ -23,6 +23,7 @@ from reedloom.kit.kind import Result
 from reedloom.loom.cache import Cache
 from reedloom.loom.crew import carry_all
 from reedloom.loom.keys import Ref, Size
+from reedloom.loom.lean import lean_order
 from reedloom.loom.plan import CONVERT, Plan, Task, plan_ends, waits_for
 from reedloom.loom.tasks import carry_out
 from reedloom.weave.check import SIZE_LIMIT
@@ -124,7 +125,7 @@ def evaluate_ends(
     size : int or (width, height)
         Samples across the tile, with as many down as keep them square, or both; up to 8192.
     keep : bool
-        Whether results stay in the cache. If not, each is freed after its last use.
+        Whether results stay in the cache. If not, each is freed after its last use, and few are held.
     take : callable, optional
         Gets each asked output as soon as it is there; it is then not held in the outcome.
     on_task : callable, optional
@@ -141,6 +142,8 @@ def evaluate_ends(
     """
     store = shared_cache() if cache is None else cache
     plan = plan_ends(flat, ends, check_size(size, flat.surface), store)
+    if not keep:
+        plan.tasks = lean_order(plan.tasks, plan.data)
     if refs is not None:
         refs |= plan.asked
     asked: dict[Ref, list[End]] = {}

@@ -152,7 +152,7 @@ def row_parameters(number: int) -> tuple[Parameter, ...]:
     },
 )
 def mix_materials(context: Context, below: Material, *tied: Any, **values: Any) -> dict[str, Any]:
-    left = context.full(1.0)
+    left = context.full(1.0) if "mask" in context.wanted else None
     for number in range(1, MOST + 1):
         above, mask, place = tied[3 * number - 3 : 3 * number]
         if above is None:
@@ -161,7 +161,10 @@ def mix_materials(context: Context, below: Material, *tied: Any, **values: Any) 
             above = read_material(context, above, place)
         row = {name: values[row_name(name, number)] for name in ("by", "strength", "offset", "softness")}
         below, share = laid_over(context, below, above, mask, row, values)
-        left = context.map_bands(lambda rest, here: rest * (1 - here), left, share)
+        if left is not None:
+            left = context.map_bands(lambda rest, here: rest * (1 - here), left, share)
+    if left is None:
+        return {"material": below}
     return {"material": below, "mask": context.map_bands(lambda rest: 1 - rest, left)}
 
 
@@ -184,10 +187,14 @@ def laid_over(
     values: dict[str, Any],
 ) -> tuple[Material, np.ndarray]:
     """One material laid over another as its row says, and where it shows."""
-    share = context.full(1.0) if mask is None else np.clip(mask, 0, 1)
+    strength = np.float32(row["strength"])
     if row["by"] != "mask":
         share = share_by_height(context, below, above, mask, row)
-    share = share * np.float32(row["strength"])
+        share *= strength
+    elif mask is None:
+        share = context.full(row["strength"])
+    else:
+        share = context.map_bands(lambda m: np.clip(m, 0, 1) * strength, mask)
     mixed = Material()
     for name in CHANNELS:
         if name not in below and name not in above:
@@ -227,8 +234,7 @@ def share_by_height(
             return shown * (m > 0)
         return overlap_share(lead, soft) * m
 
-    first, second = np.ascontiguousarray(first), np.ascontiguousarray(second)
-    return context.map_bands(work, first, second, *(() if mask is None else (mask,)))
+    return context.map_bands(work, first, second, *(() if mask is None else (mask,)), channels=1)
 
 
 def _mix(context: Context, name: str, first: np.ndarray, second: np.ndarray, share: np.ndarray) -> np.ndarray:
@@ -238,4 +244,4 @@ def _mix(context: Context, name: str, first: np.ndarray, second: np.ndarray, sha
             return encoded(decoded(a) * (1 - t) + decoded(b) * t)
         return a + (b - a) * t
 
-    return context.map_bands(work, np.ascontiguousarray(first), np.ascontiguousarray(second), share)
+    return context.map_bands(work, first, second, share, channels=3 if first.ndim == 3 else 1)

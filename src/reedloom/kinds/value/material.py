@@ -46,10 +46,11 @@ def material_channels(context: Context, material: Material) -> dict[str, np.ndar
 
 
 def channel_of(context: Context, material: Material, name: str) -> np.ndarray:
-    """A channel of a material, or an even map of its fallback."""
+    """A channel of a material; or its fallback, spread over an even map that takes no memory."""
     if name in material:
         return material[name]
     fallback = CHANNELS[name].fallback
+    shape = (context.height, context.width)
     if len(fallback) == 1:
-        return context.full(fallback[0])
-    return np.broadcast_to(np.array(fallback, np.float32), (context.height, context.width, 3))
+        return np.broadcast_to(np.float32(fallback[0]), shape)
+    return np.broadcast_to(np.array(fallback, np.float32), (*shape, 3))
