@@ -220,6 +220,40 @@ class Vectors:
         """One lane's number, four times."""
         return self.shuffle(vector, vector, [lane] * 4)
 
+    def counted(self) -> Any:
+        """From 0 up, a number a lane."""
+        return self.ir.Constant(self.floats, [float(lane) for lane in range(LANES)])
+
+    def before(self, x: Any, end: Any) -> Any:
+        """Which of sixteen places from x on come before an end."""
+        left = self.b.trunc(self.b.sub(end, x), self.int)
+        places = self.ir.Constant(self.ints, list(range(LANES)))
+        return self.b.icmp_signed("<", places, self.splat(left))
+
+    def masked_load(self, pointer: Any, lanes: Any) -> Any:
+        """Numbers that lie side by side, of which only some lanes are looked at; 0 in the others."""
+        kind = pointer.type.pointee
+        zeros = self.ir.Constant(kind, [0] * LANES)
+        return self.call(f"llvm.masked.load.{_name(kind)}.p0", kind, pointer, self.int(4), lanes, zeros)
+
+    def masked_store(self, value: Any, pointer: Any, lanes: Any) -> None:
+        """Write only some lanes."""
+        name = f"llvm.masked.store.{_name(value.type)}.p0"
+        self.call(name, self.ir.VoidType(), value, pointer, self.int(4), lanes)
+
+    def held(self, value: Any, least: Any, most: Any) -> Any:
+        """A value held within two ends in each lane; what is no number is at the lower one."""
+        return self.all_of("minnum", self.all_of("maxnum", value, least), most)
+
+    def longs(self, at: Any) -> list[Any]:
+        """Sixteen indices, each by itself."""
+        return [self.b.zext(self.b.extract_element(at, self.int(lane)), self.long) for lane in range(LANES)]
+
+    def pairs_beside(self, table: Any, at: Any) -> list[Any]:
+        """Of a table of pairs, the two numbers at each index, and the two of the pair just after."""
+        indices = self.longs(self.b.shl(at, self.splat(self.int(1))))
+        return self.turned([self.four(table, index, 0) for index in indices])
+
     def mix(self, share: Any, first: Any, second: Any) -> Any:
         """From the first to the second by a share, as the plain loop contracts it."""
         return self.all_of("fmuladd", share, self.b.fsub(second, first), first)
@@ -311,3 +345,8 @@ class Vectors:
         for index in at:
             line = self.b.bitcast(self.b.gep(array, [index]), byte)
             self.call("llvm.prefetch.p0i8", self.ir.VoidType(), line, read, self.int(near), data)
+
+
+def _name(kind: Any) -> str:
+    """What LLVM calls a vector's type in the names of its functions."""
+    return f"v{kind.count}{'i32' if str(kind.element) == 'i32' else 'f32'}"

@@ -56,12 +56,12 @@ def add_corners(b, table, pairs, reach, line, x, shape, numbers):  # type: ignor
     with b.if_else(b.icmp_signed("!=", slopes, v.int(0))) as (has_slopes, has_values):
         with has_slopes:
             gx, gy = (b.fsub(t, v.constant(1)) for t in (fx, fy))
-            top = _mixed(v, wx, _planes(v, table, at), fx, gx, fy)
-            bottom = _mixed(v, wx, _planes(v, b.gep(table, [b.shl(wide, v.int(1))]), at), fx, gx, gy)
+            top = _mixed(v, wx, v.pairs_beside(table, at), fx, gx, fy)
+            bottom = _mixed(v, wx, v.pairs_beside(b.gep(table, [b.shl(wide, v.int(1))]), at), fx, gx, gy)
             b.store(v.all_of("fmuladd", weight, v.mix(wy, top, bottom), before), into, align=4)
         with has_values:
-            top = v.mix(wx, *v.neighbours(table, _longs(v, at)))
-            bottom = v.mix(wx, *v.neighbours(b.gep(table, [wide]), _longs(v, at)))
+            top = v.mix(wx, *v.neighbours(table, v.longs(at)))
+            bottom = v.mix(wx, *v.neighbours(b.gep(table, [wide]), v.longs(at)))
             b.store(v.all_of("fmuladd", weight, v.mix(wy, top, bottom), before), into, align=4)
     return v.int(0)
 
@@ -75,7 +75,7 @@ def _weight(v: Vectors, reach: Any, finest: Any, amount: Any) -> Any:
     for term in (1 / 6, 1 / 2, 1, 1):
         soft = v.all_of("fmuladd", soft, power, number(term))
     t = b.fmul(b.fsub(number(0.6), cells), number(10))
-    t = v.all_of("minnum", v.all_of("maxnum", t, number(0)), number(1))
+    t = v.held(t, number(0), number(1))
     fade = b.fmul(b.fmul(t, t), v.all_of("fmuladd", t, number(-2), number(3)))
     return b.fmul(b.fmul(soft, fade), v.splat(amount))
 
@@ -109,16 +109,6 @@ def _fade(v: Vectors, t: Any, coefficients: list[Any]) -> Any:
     for coefficient in reversed(coefficients[:-1]):
         total = v.all_of("fmuladd", total, t, coefficient)
     return v.b.fmul(total, t)
-
-
-def _longs(v: Vectors, at: Any) -> list[Any]:
-    return [v.b.zext(v.b.extract_element(at, v.int(lane)), v.long) for lane in range(LANES)]
-
-
-def _planes(v: Vectors, table: Any, at: Any) -> list[Any]:
-    """The slopes of two corners side by side: in u and v of the left one, then of the right one."""
-    indices = _longs(v, v.b.shl(at, v.splat(v.int(1))))
-    return v.turned([v.four(table, index, 0) for index in indices])
 
 
 def _mixed(v: Vectors, share: Any, planes: list[Any], left: Any, right: Any, down: Any) -> Any:

@@ -16,7 +16,7 @@ import numpy as np
 from reedloom.kernels.hashing import Check, no_check
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.places import measure_footprint, read_at, way
-from reedloom.kernels.resize import resize_map
+from reedloom.kernels.resize import halve_rows, resize_map
 
 MOST = 16
 """Places that a sample is read in along its longer way, and across it."""
@@ -44,8 +44,8 @@ class Pyramid(NamedTuple):
         """All sizes of a map (h, w, channels); `check` may raise `Cancelled`."""
         sizes = [map]
         while sizes[-1].shape[0] * sizes[-1].shape[1] > 1:
-            h, w = sizes[-1].shape[:2]
-            sizes.append(resize_map(sizes[-1], max(1, w // 2), max(1, h // 2), check=check))
+            check()
+            sizes.append(_halved(sizes[-1], check))
         counts = [s.shape[0] * s.shape[1] for s in sizes]
         return cls(
             np.concatenate([s.reshape(-1) for s in sizes]),
@@ -53,6 +53,16 @@ class Pyramid(NamedTuple):
             np.array([s.shape[1] for s in sizes]),
             np.array([s.shape[0] for s in sizes]),
         )
+
+
+def _halved(map: np.ndarray, check: Check) -> np.ndarray:
+    """The next smaller size of a map."""
+    h, w = map.shape[:2]
+    if (h > 1 and h % 2) or (w > 1 and w % 2):
+        return resize_map(map, max(1, w // 2), max(1, h // 2), check=check)
+    out = np.empty((max(1, h // 2), max(1, w // 2), *map.shape[2:]), np.float32)
+    halve_rows(map, out, 0, len(out))
+    return out
 
 
 def read_covered(

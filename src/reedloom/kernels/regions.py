@@ -9,6 +9,7 @@ import numpy as np
 
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.stamp_lanes import BOW_MEAN
 
 WAVES = 24
 """Waves whose sum gives a place its chance."""
@@ -110,6 +111,39 @@ def measure_regions(
         (low - means - half_sample) * [1, aspect],
         (high - means + half_sample) * [1, aspect],
     )
+
+
+@kernel
+def fill_ways(labels, middles, ways, bows, out, y0, y1):  # type: ignore[no-untyped-def]
+    """For each sample what its label makes of the way from the label's middle, the shortest on the tile.
+
+    Parameters
+    ----------
+    labels : (H, W) int32
+    middles : (n, 2) float64
+        In tiles.
+    ways : (n, channels, 3) float64
+        What the way along u and along v is multiplied by, in tiles, and what is added.
+    bows : (n,) or (0,) float64
+        How much of the square of twice the first channel less 1, less its mean, the second one gets.
+    out : (H, W, channels) float32
+        Filled; 0 where the label is 0.
+    """
+    height, width = labels.shape
+    for y in range(y0, y1):
+        v = (y + 0.5) / height
+        for x in range(width):
+            k = labels[y, x]
+            du = (x + 0.5) / width - middles[k, 0]
+            dv = v - middles[k, 1]
+            du -= np.round(du)
+            dv -= np.round(dv)
+            for c in range(out.shape[2]):
+                way = ways[k, c, 0] * du + ways[k, c, 1] * dv + ways[k, c, 2]
+                out[y, x, c] = way if k > 0 else 0.0
+            if len(bows) and k > 0:
+                q = 2 * out[y, x, 0] - 1
+                out[y, x, 1] += bows[k] * (q * q - BOW_MEAN)
 
 
 @kernel

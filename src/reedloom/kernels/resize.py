@@ -76,6 +76,24 @@ def resize_lines(source, covered, summed, out):  # type: ignore[no-untyped-def]
                 before[k] = sum_here
 
 
+@kernel
+def halve_rows(source, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Average a map along the axes that `out` has half as many samples of, or as many: rows y0 to y1 of it.
+
+    source : (h, w, channels) float32; out : (h or h / 2, w or w / 2, channels) float32
+    """
+    down, across = source.shape[0] // out.shape[0], source.shape[1] // out.shape[1]
+    below, right = down - 1, across - 1
+    for y in range(y0, y1):
+        for x in range(out.shape[1]):
+            for c in range(out.shape[2]):
+                upper = source[down * y, across * x, c] + source[down * y, across * x + right, c]
+                lower = (
+                    source[down * y + below, across * x, c] + source[down * y + below, across * x + right, c]
+                )
+                out[y, x, c] = (upper + lower) * np.float32(0.25)
+
+
 STRETCH = 2**17
 """Samples that are brought to another size between two looks at whether to stop."""
 

@@ -6,18 +6,28 @@ next to its own; so it takes four reads a sample however small it gets.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.resize import resize_map
+from reedloom.kernels.lanes import LANES
+from reedloom.kernels.resize import halve_rows, resize_map
+from reedloom.kernels.stamp_lanes import (
+    BOW_MEAN,
+    EDGE,
+    SHEET,
+    WALK,
+    find_touch,
+    lay_texels,
+    raise_ground,
+)
 
+Bands = Callable[..., None]
 JOINS = ("highest", "lowest", "add", "over")
-HIGHEST, LOWEST, ADD, OVER = range(len(JOINS))
 SIZES_AN_OCTAVE = 4
-BOW_MEAN = 1 / 3
-"""What is taken from the square of the way from the middle, so that a bent stamp stays where it was."""
 FARTHEST_BOW = 1 - BOW_MEAN
 """How far a bend of 1 moves what it moves most, at the ends of a stamp, in its breadths."""
 
@@ -40,7 +50,11 @@ class Sheets(NamedTuple):
 
 
 def make_sheets(
-    drawings: list[tuple[np.ndarray, np.ndarray]], which: np.ndarray, size_u: np.ndarray, size_v: np.ndarray
+    drawings: list[tuple[np.ndarray, np.ndarray]],
+    which: np.ndarray,
+    size_u: np.ndarray,
+    size_v: np.ndarray,
+    bands: Bands,
 ) -> Sheets:
     """Average drawings to the sizes at which they are stamped.
 
@@ -52,6 +66,8 @@ def make_sheets(
         The drawing of each stamp.
     size_u, size_v : (stamps,) float64
         Their extents as shares of the tile.
+    bands : callable
+        Runs a function of rows y0 to y1 over so many rows; see `Context.bands`.
 
     Returns
     -------
@@ -63,21 +79,26 @@ def make_sheets(
     ]
     classes, of = np.unique(np.stack([which, *steps], axis=1), axis=0, return_inverse=True)
     of = of.reshape(-1)
-    pieces, shapes, starts, begin = [], [], [], 0
     halved: dict[tuple[int, int, int], np.ndarray] = {}
-    for drawing, step_u, step_v in classes.tolist():
-        columns = max(1, round(width * 2 ** (step_u / SIZES_AN_OCTAVE)))
-        rows = max(1, round(height * 2 ** (step_v / SIZES_AN_OCTAVE)))
-        sheet = np.zeros((rows + 2, columns + 2, 2), np.float32)
-        near = _halved(drawings, halved, drawing, columns, rows)
-        sheet[1:-1, 1:-1] = near if near.shape[:2] == (rows, columns) else resize_map(near, columns, rows)
-        pieces.append(sheet.reshape(-1, 2))
-        shapes.append((columns, rows))
-        starts.append(begin)
-        begin += len(pieces[-1])
-    sizes = np.array(shapes, np.int64).reshape(-1, 2)[of]
-    texels = np.concatenate(pieces) if pieces else np.zeros((0, 2), np.float32)
-    return Sheets(texels, np.array(starts, np.int64)[of], sizes[:, 0].copy(), sizes[:, 1].copy())
+    sizes = np.maximum(1, np.round(np.array([width, height]) * 2.0 ** (classes[:, 1:] / SIZES_AN_OCTAVE)))
+    shapes = sizes.astype(np.int64)
+    areas = np.prod(shapes + 2, axis=1)
+    ends = np.cumsum(areas)
+    texels = np.zeros((int(areas.sum()), 2), np.float32)
+    near = [
+        _halved(drawings, halved, drawing, columns, rows, bands)
+        for drawing, (columns, rows) in zip(classes[:, 0].tolist(), shapes.tolist(), strict=True)
+    ]
+
+    def fill(first: int, last: int) -> None:
+        for number in range(first, last):
+            columns, rows = shapes[number].tolist()
+            sheet = texels[ends[number] - areas[number] : ends[number]].reshape(rows + 2, columns + 2, 2)
+            is_right = near[number].shape[:2] == (rows, columns)
+            sheet[1:-1, 1:-1] = near[number] if is_right else resize_map(near[number], columns, rows)
+
+    bands(fill, rows=len(classes), band_rows=1)
+    return Sheets(texels, (ends - areas)[of], shapes[of, 0].copy(), shapes[of, 1].copy())
 
 
 def _halved(
@@ -86,26 +107,41 @@ def _halved(
     drawing: int,
     columns: int,
     rows: int,
+    bands: Bands,
 ) -> np.ndarray:
     """The drawing averaged by whole powers of two, no smaller than asked: (h, w, 2)."""
-    if (drawing, 0, 0) not in made:
-        height, mask = drawings[drawing]
-        made[drawing, 0, 0] = np.stack([height * mask, mask], axis=-1)
-    at = (0, 0)
+    (h, w), at = drawings[drawing][0].shape, (0, 0)
     while True:
-        sheet = made[drawing, *at]
-        h, w = sheet.shape[:2]
         halve_v, halve_u = h % 2 == 0 and h // 2 >= rows, w % 2 == 0 and w // 2 >= columns
-        if not halve_u and not halve_v:
-            return sheet
-        at = (at[0] + halve_u, at[1] + halve_v)
-        if (drawing, *at) not in made:
-            smaller = sheet
-            if halve_v:
-                smaller = (smaller[::2] + smaller[1::2]) * np.float32(0.5)
-            if halve_u:
-                smaller = (smaller[:, ::2] + smaller[:, 1::2]) * np.float32(0.5)
+        before, last = at, not halve_u and not halve_v
+        h, w, at = h >> halve_v, w >> halve_u, (at[0] + halve_u, at[1] + halve_v)
+        if (drawing, *at) not in made and (last or at != (0, 0)):
+            smaller = np.empty((h, w, 2), np.float32)
+            source = made.get((drawing, *before))
+            if source is None:
+                run = partial(fill_ink, *drawings[drawing], smaller)
+            else:
+                run = partial(halve_rows, source, smaller)
+            bands(run, rows=h)
             made[drawing, *at] = smaller
+        if last:
+            return made[drawing, *at]
+
+
+@kernel
+def fill_ink(height, mask, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Height times mask, and mask, averaged as `halve_rows` does: (h, w) each to rows y0 to y1 of `out`."""
+    down, across = height.shape[0] // out.shape[0], height.shape[1] // out.shape[1]
+    below, right = down - 1, across - 1
+    for y in range(y0, y1):
+        for x in range(out.shape[1]):
+            ink = cover = np.float32(0)
+            for i, j in ((0, 0), (0, right), (below, 0), (below, right)):
+                m = mask[down * y + i, across * x + j]
+                ink += height[down * y + i, across * x + j] * m
+                cover += m
+            out[y, x, 0] = ink * np.float32(0.25)
+            out[y, x, 1] = cover * np.float32(0.25)
 
 
 class Stamps(NamedTuple):
@@ -162,76 +198,6 @@ def _span(start, step, limit, low, high):  # type: ignore[no-untyped-def]
     return max(low, min(first, last)), min(high, max(first, last))
 
 
-@inlined
-def _read(texels, start, stride, tx, ty):  # type: ignore[no-untyped-def]
-    """Height times mask, and mask, at a place in texels (the border included), mixed from four."""
-    i = np.int32(tx)
-    j = np.int32(ty)
-    fx = tx - np.float32(i)
-    fy = ty - np.float32(j)
-    at = np.uint64(start + np.int64(j) * stride + np.int64(i))  # an index without a sign needs no wrapping
-    below = at + np.uint64(stride)
-    right = at + np.uint64(1)
-    corner = below + np.uint64(1)
-    h = texels[at, 0] + fx * (texels[right, 0] - texels[at, 0])
-    m = texels[at, 1] + fx * (texels[right, 1] - texels[at, 1])
-    h_below = texels[below, 0] + fx * (texels[corner, 0] - texels[below, 0])
-    m_below = texels[below, 1] + fx * (texels[corner, 1] - texels[below, 1])
-    return h + fy * (h_below - h), m + fy * (m_below - m)
-
-
-@inlined
-def _bent(tx, ty, columns, rows, bow):  # type: ignore[no-untyped-def]
-    """The texel row that a bent drawing has at a place, and whether it is on the sheet."""
-    q = (tx - np.float32(0.5)) / np.float32(columns) * np.float32(2) - np.float32(1)
-    ty += bow * (q * q - np.float32(BOW_MEAN))
-    return ty, ty >= np.float32(0) and ty <= np.float32(rows) + np.float32(0.99)
-
-
-@inlined
-def _draw_run(texels, walk, ink, join, number, run):  # type: ignore[no-untyped-def]
-    """Draw one stamp into a run of samples.
-
-    walk : where the sheet begins, how long its rows are and how many, the texel at the first sample, by how
-    much it moves on, and the bow; ink : the share of what is covered that is hidden, and what heights are
-    multiplied and raised by; run : that stretch of a `Layer`.
-    """
-    start, stride, rows, tx, ty, a, c, bow = walk
-    share, times, up = ink
-    out, cover, winner = run
-    one = np.float32(1)
-    half = np.float32(0.5)
-    for x in range(out.shape[0]):
-        at_x, at_y = tx + np.float32(x) * a, ty + np.float32(x) * c
-        if bow != np.float32(0):
-            at_y, on_sheet = _bent(at_x, at_y, stride - 2, rows, bow)
-            if not on_sheet:
-                continue
-        h, m = _read(texels, start, stride, at_x, at_y)
-        if m > np.float32(1e-4):
-            value = (h if m > np.float32(0.9999) else h / m) * times + up
-            m *= share
-            now = out[x]
-            seen = cover[x]
-            shows = m >= half
-            if join == HIGHEST:
-                if value <= now and seen > np.float32(0.9999):
-                    continue
-                shows = shows and (value > now or winner[x] < 0)
-                out[x] = now + m * (max(now, value) - now)
-            elif join == LOWEST:
-                shows = shows and (value < now or winner[x] < 0)
-                to = value if seen < half else min(now, value)
-                out[x] = now + m * (to - now)
-            elif join == ADD:
-                out[x] = now + m * value
-            else:
-                out[x] = now + m * (value - now)
-            cover[x] = seen + m * (one - seen)
-            if shows:
-                winner[x] = number
-
-
 @kernel
 def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignore[no-untyped-def]
     """Draw stamps, in order, into rows y0 to y1 of a layer.
@@ -253,19 +219,20 @@ def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignor
     (texels, starts, columns, rows), turns, places, bows, scale = stamps
     out, cover, winner = layer
     height, width = out.shape
+    sheet, walk = np.empty(SHEET, np.int64), np.empty(WALK, np.float32)
     for k in order:
         a, b, c, d = turns[k, 0], turns[k, 1], turns[k, 2], turns[k, 3]
+        sheet[0], sheet[1], sheet[2], sheet[3], sheet[4] = starts[k], columns[k], rows[k], join, k
+        walk[2], walk[3], walk[4] = a, c, bows[k]
+        walk[5], walk[6], walk[7] = amount[k], scale[k], lift[k]
         cx, cy = places[k, 0], places[k, 1]
         reach = turns[k, 5]
-        stride = columns[k] + 2
         # Texels run from the border's middle, 0.5, to the other border's middle.
         middle_x = columns[k] * 0.5 + 0.5
         middle_y = rows[k] * 0.5 + 0.5
-        limit_x = columns[k] + 0.99
-        limit_y = rows[k] + 0.99
-        bow = np.float32(bows[k])
+        limit_x = columns[k] + EDGE
+        limit_y = rows[k] + EDGE
         room = abs(bows[k]) * FARTHEST_BOW  # what a bend may bring in from above and below
-        share, times, up = amount[k], scale[k], lift[k]
         for y in range(y0, y1):
             first = int(np.ceil((y + 0.5 - cy - reach) / height))
             last = int(np.floor((y + 0.5 - cy + reach) / height))
@@ -283,19 +250,11 @@ def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignor
                 while x < end:  # cut where the tile ends
                     at = x % width
                     run = min(end - x, width - at)
-                    tx, ty = np.float32(start_x + a * x), np.float32(start_y + c * x)
-                    walk = (starts[k], stride, rows[k], tx, ty, np.float32(a), np.float32(c), bow)
-                    part = (out[y, at : at + run], cover[y, at : at + run], winner[y, at : at + run])
-                    _draw_run(texels, walk, (share, times, up), join, k, part)
+                    walk[0], walk[1] = start_x + a * x, start_y + c * x
+                    begin = y * width + at
+                    for i in range(0, run, LANES):
+                        lay_texels(texels, sheet, walk, i, run, begin + i, out, cover, winner)
                     x += run
-
-
-@inlined
-def _within(i, cells):  # type: ignore[no-untyped-def]
-    """An index from 0 up, wrapped; a division for each sample would take longer than all else."""
-    while i >= cells:
-        i -= cells
-    return np.uint64(i)
 
 
 @kernel
@@ -312,59 +271,66 @@ def rest_stamps(order, stamps, share, underside, ground, lift):  # type: ignore[
         Of the height found that is kept, 0 to 1.
     underside : float32
         How round stamps are below, as a share of their top.
-    ground : (n, n) float32
-        The highest top at each place so far; added to.
+    ground : (n, n + LANES) float32
+        The highest top at each place so far, and room at the end of each row; added to.
     lift : (stamps,) float32
         Filled for the stamps laid.
     """
     (texels, starts, columns, rows), ways, places, bows, scale = stamps
-    cells = ground.shape[0]
-    tops, spans = np.empty(1024, np.float32), np.empty((64, 2), np.int64)
+    cells, wide = ground.shape[0], ground.shape[1]
+    tops, spans = np.empty(1024, np.float32), np.empty((64, 3), np.int64)
+    ends = np.empty(2 * LANES, np.float32)
+    sheet, walk = np.empty(SHEET, np.int64), np.empty(WALK, np.float32)
     for k in order:
         a, b, c, d = ways[k, 0], ways[k, 1], ways[k, 2], ways[k, 3]
+        sheet[0], sheet[1], sheet[2] = starts[k], columns[k], rows[k]
+        walk[2], walk[3], walk[4], walk[5], walk[6] = a, c, bows[k], scale[k], underside
         cx, cy = places[k, 0], places[k, 1]
         middle_x = columns[k] * 0.5 + 0.5
         middle_y = rows[k] * 0.5 + 0.5
         x0, x1 = int(np.ceil(cx - ways[k, 4] - 0.5)), int(np.floor(cx + ways[k, 4] - 0.5))
         y0, y1 = int(np.ceil(cy - ways[k, 5] - 0.5)), int(np.floor(cy + ways[k, 5] - 0.5))
         across, down = x1 - x0 + 1, y1 - y0 + 1
-        if across * down > tops.shape[0]:
-            tops = np.empty(across * down, np.float32)
+        if across * down + LANES > tops.shape[0]:
+            tops = np.empty(across * down + LANES, np.float32)
         if down > spans.shape[0]:
-            spans = np.empty((down, 2), np.int64)
-        highest = np.float32(0)
-        touch = np.float32(0)
-        begin = x0 % cells
-        bow = np.float32(bows[k])
+            spans = np.empty((down, 3), np.int64)
+        for lane in range(2 * LANES):
+            ends[lane] = 0
         room = abs(bows[k]) * FARTHEST_BOW
+        begin = 0
         for j in range(down):
-            y = y0 + j
-            dy = y + 0.5 - cy
-            line = ground[y % cells]
+            dy = y0 + j + 0.5 - cy
             start_x = middle_x + b * dy + a * (x0 + 0.5 - cx)
             start_y = middle_y + d * dy + c * (x0 + 0.5 - cx)
-            left, right = _span(start_x, a, columns[k] + 0.99, 0.0, across - 1.0)
-            left, right = _span(start_y + room, c, rows[k] + 0.99 + 2 * room, left, right)
-            spans[j, 0], spans[j, 1] = int(np.ceil(left)), int(np.floor(right)) + 1
-            for x in range(spans[j, 0], spans[j, 1]):
-                at = np.uint64(j * across + x)
-                tops[at] = 0
-                tx, ty = np.float32(start_x + a * x), np.float32(start_y + c * x)
-                if bow != np.float32(0):
-                    ty, on_sheet = _bent(tx, ty, columns[k], rows[k], bow)
-                    if not on_sheet:
-                        continue
-                h, m = _read(texels, starts[k], columns[k] + 2, tx, ty)
-                if m >= np.float32(0.5):
-                    top = h / m * scale[k]
-                    tops[at] = top
-                    highest = max(highest, top)
-                    touch = max(touch, line[_within(begin + x, cells)] + underside * top)
-        lift[k] = share * max(np.float32(0), touch - underside * highest)
+            left, right = _span(start_x, a, columns[k] + EDGE, 0.0, across - 1.0)
+            left, right = _span(start_y + room, c, rows[k] + EDGE + 2 * room, left, right)
+            first = int(np.ceil(left))
+            count = max(0, int(np.floor(right)) + 1 - first)
+            spans[j, 0], spans[j, 1], spans[j, 2] = x0 + first, count, begin
+            walk[0], walk[1] = start_x + a * first, start_y + c * first
+            row = (y0 + j) % cells * wide
+            x = 0
+            while x < count:  # cut where the ground ends
+                at = (x0 + first + x) % cells
+                end = min(count, x + cells - at)
+                at += row
+                for i in range(0, end - x, LANES):
+                    find_touch(texels, sheet, walk, x + i, end, tops, begin + x + i, ground, at + i, ends)
+                x = end
+            begin += count
+        top, touch = np.float32(0), np.float32(0)
+        for lane in range(LANES):
+            top, touch = max(top, ends[lane]), max(touch, ends[LANES + lane])
+        lift[k] = share * max(np.float32(0), touch - underside * top)
         for j in range(down):
-            line = ground[(y0 + j) % cells]
-            for x in range(spans[j, 0], spans[j, 1]):
-                top = tops[np.uint64(j * across + x)]
-                if top > 0:
-                    i = _within(begin + x, cells)
-                    line[i] = max(line[i], top + lift[k])
+            first, count, begin = spans[j, 0], spans[j, 1], spans[j, 2]
+            row = (y0 + j) % cells * wide
+            x = 0
+            while x < count:
+                at = (first + x) % cells
+                end = min(count, x + cells - at)
+                at += row
+                for i in range(0, end - x, LANES):
+                    raise_ground(tops, begin + x + i, x + i, end, lift[k], ground, at + i)
+                x = end

@@ -13,7 +13,7 @@ from PySide6.QtGui import QImage
 
 from reedloom.desk.screen.workplace import to_image
 from reedloom.errors import Cancelled, ReedError
-from reedloom.kernels.jit import Stop
+from reedloom.kernels.jit import Stop, thread_count
 from reedloom.kinds.catalogue import Kinds
 from reedloom.kit.channels import CHANNELS
 from reedloom.kit.data import Material
@@ -29,8 +29,6 @@ from reedloom.weave.states import surface_of
 
 COARSE = 64
 """Samples along the longer side of a first, coarse result."""
-AT_ONCE = 2
-"""How many states are made at the same time."""
 LIT_SAMPLES = 3
 """Frames of one sample a pixel whose mean is a lit result."""
 
@@ -111,7 +109,7 @@ class TrialWorker(QObject):
             except ReedError as error:
                 self.failed.emit(request, number, str(error))
         try:
-            with ThreadPoolExecutor(AT_ONCE, thread_name_prefix="reedloom-trial") as pool:
+            with ThreadPoolExecutor(thread_count(), thread_name_prefix="reedloom-trial") as pool:
                 for side in sides:
                     self._stage(pool, request, trial, flats, side, side == sides[-1], stop)
         except Cancelled:
@@ -128,8 +126,11 @@ class TrialWorker(QObject):
         fine: bool,
         stop: Stop,
     ) -> None:
-        """All states at one size; small ones do not fill the processor, so several are made at once."""
-        wanted = {n: pool.submit(_surface, flat, trial.kinds, side, stop) for n, flat in flats.items()}
+        """All states at one size; several are made at once, each on a thread of its own."""
+        threads = 1 if len(flats) > 1 else None
+        wanted = {
+            n: pool.submit(_surface, flat, trial.kinds, side, stop, threads) for n, flat in flats.items()
+        }
         try:
             for number, future in wanted.items():
                 value, reason = future.result()
@@ -167,10 +168,12 @@ class TrialWorker(QObject):
         return to_image((total // count).astype(np.uint8))
 
 
-def _surface(flat: FlatGraph, kinds: Kinds, side: int, stop: Stop) -> tuple[Material | None, str]:
+def _surface(
+    flat: FlatGraph, kinds: Kinds, side: int, stop: Stop, threads: int | None
+) -> tuple[Material | None, str]:
     """The whole surface of a state, or why there is none."""
     whole, end = surface_of(flat, kinds)
-    outcome = evaluate_ends(whole, [end], flat.surface.fitting(side), stop=stop)
+    outcome = evaluate_ends(whole, [end], flat.surface.fitting(side), stop=stop, threads=threads)
     value = outcome.results.get(end)
     return value, next(iter(outcome.failures.values()), "Nothing is tied to the map rail.")
 

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 
-from reedloom.kernels.regions import RegionTable
+from reedloom.kernels.regions import RegionTable, fill_ways
 from reedloom.kit import Context
 
 
@@ -36,11 +34,10 @@ def places_within(
         start = start - (side - extent) / 2
         extent = np.broadcast_to(side, extent.shape)
 
-    def within(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
-        down = (dv * context.aspect - start[k, 1]) / extent[k, 1]
-        return np.stack([(du - start[k, 0]) / extent[k, 0], down], axis=-1)
-
-    return ways_from_middles(context, labels, table.u, table.v, within, 2)
+    ways = np.zeros((len(start), 2, 3))
+    ways[:, 0, 0], ways[:, 1, 1] = 1 / extent[:, 0], context.aspect / extent[:, 1]
+    ways[:, :, 2] = -start / extent
+    return ways_from_middles(context, labels, table.u, table.v, ways)
 
 
 def ways_from_middles(
@@ -48,22 +45,21 @@ def ways_from_middles(
     labels: np.ndarray,
     u: np.ndarray,
     v: np.ndarray,
-    make: Callable[[np.ndarray, np.ndarray, np.ndarray], np.ndarray],
-    channels: int,
+    ways: np.ndarray,
+    bows: np.ndarray | None = None,
 ) -> np.ndarray:
-    """A map made of the way from each label's middle, the shortest around the tile; 0 where the label is 0.
+    """What each label makes of the way from its middle, the shortest around the tile; 0 where it is 0.
 
-    u, v : (n,) the middles on the tile; make : gets the way along u and v in tiles, and the label.
+    u, v : (n,) the middles on the tile; ways, bows : see `fill_ways`. Returns (H, W), or (H, W, channels).
     """
+    channels = ways.shape[1]
     out = context.empty(channels)
-    across = (np.arange(context.width) + 0.5) / context.width
+    middles = np.stack([u, v], axis=1).astype(np.float64)
+    bows = np.empty(0) if bows is None else np.asarray(bows, np.float64)
+    ways = np.ascontiguousarray(ways, np.float64)
 
     def band(y0: int, y1: int) -> None:
-        k = labels[y0:y1]
-        down = (np.arange(y0, y1)[:, None] + 0.5) / context.height
-        du, dv = across - u[k], down - v[k]
-        made = make(du - np.round(du), dv - np.round(dv), k)
-        out[y0:y1] = np.where(k > 0 if channels == 1 else (k > 0)[..., None], made, 0)
+        fill_ways(labels, middles, ways, bows, out.reshape(*labels.shape, channels), y0, y1)
 
-    context.bands(band, band_rows=16)
+    context.bands(band)
     return out

@@ -121,8 +121,5 @@ def _across(
     low, high = np.minimum.reduce(corners), np.maximum.reduce(corners)
     span = np.maximum(high - low, 1e-9)
 
-    def along(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
-        share: np.ndarray = (cos[k] * du + sin[k] * dv * context.aspect - low[k]) / span[k]
-        return share
-
-    return ways_from_middles(context, islands, table.u, table.v, along, 1)
+    ways = np.stack([cos / span, sin * context.aspect / span, -low / span], axis=1)[:, None]
+    return ways_from_middles(context, islands, table.u, table.v, ways)

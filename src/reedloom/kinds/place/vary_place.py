@@ -57,25 +57,23 @@ TURN, SCALE, MOVE_U, MOVE_V, MIRROR_U, MIRROR_V = range(40, 46)
 )
 def vary_place(context: Context, place: np.ndarray | None, elements: np.ndarray, **values: Any) -> np.ndarray:
     matrix, start = drawn_moves(int(elements.max()) + 1, values)
+    if place is None:
+        table = measure_regions(elements, context.stop.check, context.aspect)
+        ways = np.concatenate([matrix, start[..., None]], axis=2)
+        ways[:, 0, 1] *= context.aspect
+        ways[:, 1, 0] /= context.aspect
+        return ways_from_middles(context, elements, table.u, table.v, ways)
+    half = np.float32(0.5)
 
-    def moved(u: np.ndarray, v: np.ndarray, number: np.ndarray) -> np.ndarray:
+    def moved(rows: np.ndarray, number: np.ndarray) -> np.ndarray:
         m, s = matrix[number], start[number]
-        along = m[..., 0, 0] * u + m[..., 0, 1] * v + s[..., 0]
-        across = m[..., 1, 0] * u + m[..., 1, 1] * v
-        if place is None:
-            across = across / np.float32(context.aspect)
-        found: np.ndarray = np.stack([along, across + s[..., 1]], axis=-1)
+        u, v = rows[..., 0] - half, rows[..., 1] - half
+        found: np.ndarray = np.stack(
+            [m[..., n, 0] * u + m[..., n, 1] * v + s[..., n] for n in range(2)], axis=-1
+        )
         return found
 
-    if place is not None:
-        half = np.float32(0.5)
-        return context.map_bands(
-            lambda rows, number: moved(rows[..., 0] - half, rows[..., 1] - half, number), place, elements
-        )
-    table = measure_regions(elements, context.stop.check, context.aspect)
-    return ways_from_middles(
-        context, elements, table.u, table.v, lambda u, v, n: moved(u, v * context.aspect, n), 2
-    )
+    return context.map_bands(moved, place, elements)
 
 
 def drawn_moves(count: int, values: dict[str, Any]) -> tuple[np.ndarray, np.ndarray]:

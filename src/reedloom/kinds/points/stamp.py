@@ -10,9 +10,9 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.lanes import LANES
 from reedloom.kernels.points import read_at
 from reedloom.kernels.stamps import (
-    BOW_MEAN,
     FARTHEST_BOW,
     JOINS,
     Layer,
@@ -121,7 +121,7 @@ def stamp(
         tone *= read_at(tone_map, points["u"], points["v"])
     laid = _Laid.of(context, points, values)
     which = choose(points, weights, choice_map, values)
-    sheets = make_sheets(drawings, which, laid.size_u, laid.size_v)
+    sheets = make_sheets(drawings, which, laid.size_u, laid.size_v, context.bands)
     scale = (1 - values["tone_height"] * (1 - tone)).astype(np.float32)
     order = in_order(points, laid, values)
     lift = np.zeros(len(points), np.float32)
@@ -203,7 +203,7 @@ def rest(
     while cells > FEWEST and 4.0 * np.sum(stamps.ways[:, 4] * stamps.ways[:, 5]) > MOST_LAID:
         cells //= 2
         stamps = Stamps(sheets, *laid.to_texels(sheets, cells, cells), scale)
-    ground = np.zeros((cells, cells), np.float32)
+    ground = np.zeros((cells, cells + LANES), np.float32)
     share, underside = np.float32(values["resting"]), np.float32(values["underside"])
     covered = np.cumsum(4.0 * stamps.ways[order, 4] * stamps.ways[order, 5])
     ends = np.unique((covered // LAID_AT_ONCE).astype(np.int64), return_index=True)[1][1:]
@@ -285,18 +285,10 @@ class _Laid:
 
     def places_within(self, context: Context, labels: np.ndarray) -> np.ndarray:
         """The place within the stamp that shows, 0 to 1; labels : the stamps, from 1, 0 where none shows."""
-        u, v = (np.concatenate([[0.0], middle]) for middle in (self.u, self.v))
-
-        cos, sin, size_u, size_v, facing, bend = (
-            np.concatenate([[1.0], each])
-            for each in (self.cos, self.sin, self.size_u, self.size_v, self.facing, self.bend)
-        )
-
-        def local(du: np.ndarray, dv: np.ndarray, k: np.ndarray) -> np.ndarray:
-            dv = dv * self.aspect
-            along = facing[k] * (cos[k] * du + sin[k] * dv) / size_u[k] + 0.5
-            across = (cos[k] * dv - sin[k] * du) / size_v[k] + 0.5
-            across = across + bend[k] * ((2 * along - 1) ** 2 - BOW_MEAN)
-            return np.stack([along, across], axis=-1)
-
-        return ways_from_middles(context, labels, u, v, local, 2)
+        along, across = self.facing / self.size_u, 1 / self.size_v
+        ways = np.zeros((len(self.u) + 1, 2, 3))
+        ways[1:, 0, 0], ways[1:, 0, 1] = along * self.cos, along * self.sin * self.aspect
+        ways[1:, 1, 0], ways[1:, 1, 1] = -across * self.sin, across * self.cos * self.aspect
+        ways[:, :, 2] = 0.5
+        u, v, bows = (np.concatenate([[0.0], each]) for each in (self.u, self.v, self.bend))
+        return ways_from_middles(context, labels, u, v, ways, bows)
