@@ -222,8 +222,8 @@ MUTANTS = (
         "tests/kinds/test_growth.py::test_a_tree_grows_by_the_rules", fast=False,
     ),
     Mutant(
-        "a bow is measured from the middle alone", "kernels/stamps.py",
-        "ty += bow * (q * q - np.float32(BOW_MEAN))", "ty += bow * (q * q)",
+        "a bow is measured from the middle alone", "kernels/stamp_lanes.py",
+        "q, q, v.constant(-BOW_MEAN))", "q, q, v.constant(0))",
         "tests/kinds/test_composing.py::test_a_bent_stamp_is_its_drawing_along_a_bow", fast=False,
     ),
     Mutant(
@@ -729,5 +729,10 @@ MUTANTS = (
     Mutant(
         "a run that keeps nothing holds what it need not", "loom/lean.py",
         "return min(orders", "return max(orders", "tests/loom/test_lean.py",
+    ),
+    Mutant(
+        "a stretch of a stamp ends a sample early", "kernels/stamp_lanes.py",
+        "    inside = v.before(x, end)\n", "    inside = v.before(x, b.sub(end, v.long(1)))\n",
+        "tests/kinds/test_points.py::test_stamps_are_those_of_a_slow_direct_renderer", fast=False,
     ),
 )  # fmt: skip
