@@ -47,10 +47,20 @@ def _held(value):  # type: ignore[no-untyped-def]
     return min(max(value, -LARGEST), LARGEST)
 
 
+KEPT = np.float32(1e-3)
+"""A deviation below which nothing counts as lost."""
+
+
+@inlined
+def _keeps_all(lost):  # type: ignore[no-untyped-def]
+    """Whether no sample has lost anything."""
+    return lost.shape[0] == 1 and lost[0] <= KEPT
+
+
 @inlined
 def _mean_away(noise, lost):  # type: ignore[no-untyped-def]
     """How far noise is from 0 on average over a sample, which has lost a part of such a deviation."""
-    if lost <= np.float32(1e-3):
+    if lost <= KEPT:
         return abs(noise)
     part = noise / (lost * np.float32(math.sqrt(2.0)))
     near = lost * np.float32(math.sqrt(2.0 / math.pi)) * np.float32(math.exp(-part * part))
@@ -69,9 +79,13 @@ def _fbm(value, weight, noise, lost, first, numbers):  # type: ignore[no-untyped
 def _turbulence(value, weight, noise, lost, first, numbers):  # type: ignore[no-untyped-def]
     amplitude, share, _, _, _ = numbers
     by = amplitude * share
+    if _keeps_all(lost):  # its own loop, which becomes vectors
+        for k in range(noise.shape[0]):
+            value[k] = _held(value[k] + abs(noise[k]) * by)
+        return
+    each = 1 if lost.shape[0] > 1 else 0
     for k in range(noise.shape[0]):
-        away = _mean_away(noise[k], lost[k % lost.shape[0]])
-        value[k] = _held(value[k] + away * by)
+        value[k] = _held(value[k] + _mean_away(noise[k], lost[k * each]) * by)
 
 
 @kernel
@@ -110,8 +124,16 @@ def _ridged_multifractal(value, weight, noise, lost, first, numbers):  # type: i
     amplitude, share, offset, ridge_gain, _ = numbers
     by = amplitude * share
     one, zero = np.float32(1.0), np.float32(0.0)
+    if _keeps_all(lost):  # its own loop, which becomes vectors
+        for k in range(noise.shape[0]):
+            ridge = offset - abs(noise[k])
+            signal = ridge * ridge * (one if first else weight[k])
+            value[k] = _held(value[k] + signal * by)
+            weight[k] = min(max(signal * ridge_gain, zero), one)
+        return
+    each = 1 if lost.shape[0] > 1 else 0
     for k in range(noise.shape[0]):
-        left = lost[k % lost.shape[0]]
+        left = lost[k * each]
         ridge = offset - _mean_away(noise[k], left)
         # The mean of the square, where a part of the noise is finer than the sample.
         more = noise[k] * noise[k] + left * left - (offset - ridge) * (offset - ridge)

@@ -287,7 +287,7 @@ def add_lattice_rows(corners, faded, height, amount, out, y0, y1):  # type: igno
             # The right corner's line starts one cell on; what parts it from the left one is mixed in.
             apart = right - right_rise - left
             rise_apart = right_rise - left_rise
-            for x in range(starts[run], starts[run + 1]):
+            for x in range(np.uint64(starts[run]), np.uint64(starts[run + 1])):
                 fx = fractions[x]
                 line[x] += left + left_rise * fx + weights[x] * (apart + rise_apart * fx)
 

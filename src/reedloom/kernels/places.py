@@ -548,7 +548,7 @@ def slope_rows(source, dx, dy, out, y0, y1):  # type: ignore[no-untyped-def]
     for y in range(y0, y1):
         before, after = beside(y, height)
         up, down, row, line = source[before], source[after], source[y], out[y]
-        for x in range(1, width - 1):
+        for x in range(np.uint64(1), np.uint64(width - 1)):
             line[x, 0] = (row[x + 1] - row[x - 1]) * kx
             line[x, 1] = (down[x] - up[x]) * ky
         for x in (0, width - 1):
@@ -572,7 +572,7 @@ def steepness_rows(source, out, y0, y1):  # type: ignore[no-untyped-def]
     for y in range(y0, y1):
         before, after = beside(y, height)
         up, down, row, line = source[before], source[after], source[y], out[y - y0]
-        for x in range(1, width - 1):
+        for x in range(np.uint64(1), np.uint64(width - 1)):
             u, v = row[x + 1] - row[x - 1], down[x] - up[x]
             line[x] = half * np.float32(math.sqrt(u * u + v * v))
         for x in (0, width - 1):
