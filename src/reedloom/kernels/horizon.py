@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.jit import kernel
+from reedloom.kernels.jit import inlined, kernel
 
 GROWTH = 1.22
 """Each step along a ray is this much longer than the last, once steps exceed a sample."""
@@ -71,35 +71,41 @@ def occlusion_rows(surface, steps, directions, out, y0, y1):  # type: ignore[no-
     height, width = surface.shape
     horizon = np.empty(width, np.float32)
     share = np.float32(1.0 / directions)
+    count = steps.shape[0]
+    across, down, of_ray = np.empty(count, np.int64), np.empty(count, np.int64), np.empty(count, np.int64)
+    inverse = np.empty(count, np.float32)
+    for k in range(count):  # once, since it would take longer than a row of a small map
+        across[k], down[k] = int(steps[k, 0]) % width, int(steps[k, 1]) % height
+        inverse[k], of_ray[k] = steps[k, 2], int(steps[k, 3])
     for y in range(y0, y1):
-        row = surface[y]
         line = out[y]
         line[:] = np.float32(0.0)
         horizon[:] = np.float32(0.0)
         ray = 0
-        for k in range(steps.shape[0]):
-            if int(steps[k, 3]) != ray:
+        for k in range(count):
+            while of_ray[k] != ray:
                 _close_ray(line, horizon, share)
                 ray += 1
-                while int(steps[k, 3]) != ray:
-                    _close_ray(line, horizon, share)
-                    ray += 1
-            other = surface[(y + int(steps[k, 1])) % height]
-            shift = int(steps[k, 0]) % width
-            inverse = np.float32(steps[k, 2])
-            split = width - shift
-            _raise_horizon(horizon[:split], other[shift:], row[:split], inverse)
-            _raise_horizon(horizon[split:], other[:shift], row[split:], inverse)
+            other = y + down[k] - (height if y + down[k] >= height else 0)
+            split = width - across[k]
+            _raise_horizon(horizon, surface, other, across[k], y, 0, split, inverse[k])
+            _raise_horizon(horizon, surface, other, 0, y, split, across[k], inverse[k])
         while ray < directions:
             _close_ray(line, horizon, share)
             ray += 1
 
 
-@kernel
-def _raise_horizon(horizon, other, row, inverse):  # type: ignore[no-untyped-def]
-    for x in range(horizon.shape[0]):
-        tangent = (other[x] - row[x]) * inverse
-        horizon[x] = tangent if tangent > horizon[x] else horizon[x]
+@inlined
+def _raise_horizon(horizon, surface, other, begin, y, first, count, inverse):  # type: ignore[no-untyped-def]
+    """Raise the horizon of `count` samples of row y, from `first` on, by those of another row, from `begin` on.
+
+    To cut rows out for this would take longer than the work on a small map.
+    """
+    other, begin, y, first = np.uint64(other), np.uint64(begin), np.uint64(y), np.uint64(first)
+    for x in range(np.uint64(count)):
+        tangent = (surface[other, begin + x] - surface[y, first + x]) * inverse
+        so_far = horizon[first + x]
+        horizon[first + x] = tangent if tangent > so_far else so_far
 
 
 @kernel

@@ -362,14 +362,19 @@ def spread_places(place, ys, xs, out):  # type: ignore[no-untyped-def]
         Filled, so many across and down; in this order those beside one another mostly share a cell.
     """
     along, across = out.shape[0], out.shape[2]
-    for k in range(ys.shape[0]):
+    # Divided once, not for each sample.
+    shares_down = ((np.arange(along) + 0.5) / along - 0.5).astype(np.float32)
+    shares_right = ((np.arange(across) + 0.5) / across - 0.5).astype(np.float32)
+    for k in range(np.uint64(ys.shape[0])):
         y, x = ys[k], xs[k]
-        for c in range(2):
-            right, down = way(place, y, x, c)
-            for j in range(along):
-                start = place[y, x, c] + down * np.float32((j + 0.5) / along - 0.5)
-                for i in range(across):
-                    out[j, k, i, c] = start + right * np.float32((i + 0.5) / across - 0.5)
+        right_u, down_u = way(place, y, x, 0)
+        right_v, down_v = way(place, y, x, 1)
+        u, v = place[y, x, 0], place[y, x, 1]
+        for j in range(np.uint64(along)):
+            start_u, start_v = u + down_u * shares_down[j], v + down_v * shares_down[j]
+            for i in range(np.uint64(across)):
+                out[j, k, i, 0] = start_u + right_u * shares_right[i]
+                out[j, k, i, 1] = start_v + right_v * shares_right[i]
 
 
 RowsOfPlaces = Callable[[int, int], np.ndarray]

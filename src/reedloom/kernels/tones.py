@@ -212,9 +212,14 @@ def colour_table_rows(table, value, out):  # type: ignore[no-untyped-def]
     last = np.int32(table.shape[0] - 1)
     for i in range(out.shape[0]):
         cell, part = _entry(value[i], last)
-        for c in range(out.shape[1]):
-            low = table[cell, c]
-            out[i, c] = low + part * (table[cell + 1, c] - low)
+        at = np.uint64(cell)
+        beyond = at + np.uint64(1)
+        if out.shape[1] == 3:  # a count that is known makes no loop
+            for c in range(3):
+                out[i, c] = table[at, c] + part * (table[beyond, c] - table[at, c])
+        else:
+            for c in range(out.shape[1]):
+                out[i, c] = table[at, c] + part * (table[beyond, c] - table[at, c])
 
 
 @kernel
