@@ -306,7 +306,7 @@ def test_the_mean_stays_while_noise_evolves() -> None:
 def test_the_nearest_cell_is_the_same_whether_the_second_is_wanted_or_not(metric: int, jitter: float) -> None:
     """Farther cells are looked at only where they can be the nearest, unless the second is wanted."""
     points = cell_points(4, 30, 22, jitter)
-    cells = Cells(points, np.float32(jitter), metric, np.float32(2))
+    cells = Cells.of(points, jitter, metric, 2.0, 0.0)
     place = tile_places(250, 190)
     found = np.zeros((2, 8, 190, 250), np.float32)
     for number, want_second in enumerate((False, True)):

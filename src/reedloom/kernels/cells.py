@@ -13,8 +13,28 @@ from typing import NamedTuple
 
 import numpy as np
 
+from reedloom.kernels.cell_lanes import (
+    BEYOND,
+    BORDER,
+    CELL,
+    FIRST,
+    NEAREST,
+    NUMBERS,
+    SECOND,
+    SIDE,
+    TO_U,
+    TO_V,
+    VALUES,
+    U,
+    V,
+    bisect_far,
+    bisect_near,
+    search_far,
+    search_near,
+)
 from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.lanes import LANES
 from reedloom.kernels.runs import locate, row_cells, run_end
 from reedloom.kernels.turned import Cosets
 
@@ -133,12 +153,27 @@ class Cells(NamedTuple):
         EUCLID, MANHATTAN, CHEBYSHEV or MINKOWSKI.
     power : float32
         Minkowski's, above 0.
+    spots : (rows + 2 RING, columns + 2 RING, 2) float32
+        Where each cell's point lies in it, 0 to 1; or (0, 0, 2) where that is not the same for all samples, or
+        distance is not Euclid's.
     """
 
     points: np.ndarray
     jitter: np.float32
     metric: int
     power: np.float32
+    spots: np.ndarray
+
+    @classmethod
+    def of(
+        cls, points: np.ndarray, jitter: float, metric: int, power: float, evolution: float | np.ndarray
+    ) -> Cells:
+        """Cells whose points have circled by `evolution`, for each sample or for all."""
+        spots = np.empty((0, 0, 2), np.float32)
+        if metric == EUCLID and not isinstance(evolution, np.ndarray):
+            spots = np.empty((*points.shape[:2], 2), np.float32)
+            fill_spots(points, *swings(evolution)[0, 0], spots)
+        return cls(points, np.float32(jitter), metric, np.float32(power), spots)
 
 
 class GridColumns(NamedTuple):
@@ -183,6 +218,14 @@ def point_v(points, j, i, c, s):  # type: ignore[no-untyped-def]
 
 
 @kernel
+def fill_spots(points, c, s, spots):  # type: ignore[no-untyped-def]
+    """Where each cell's point lies in it, 0 to 1, after circling: (rows, columns, 2) float32."""
+    for j in range(spots.shape[0]):
+        for i in range(spots.shape[1]):
+            spots[j, i, 0], spots[j, i, 1] = point_u(points, j, i, c, s), point_v(points, j, i, c, s)
+
+
+@kernel
 def cell_rows(cells, place, swing, want_second, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
     """Search the cells for rows of a map.
 
@@ -206,12 +249,93 @@ def cell_rows(cells, place, swing, want_second, want_border, out, y0, y1):  # ty
         nearest cell and of the cell across the border, vector from the nearest point in u and v
         (cell widths), column + row × columns of the nearest cell. Rows y0 to y1 are filled.
     """
-    points, jitter, metric, power = cells
+    points, jitter, _, _, spots = cells
     rows = points.shape[0] - 2 * RING
     columns = points.shape[1] - 2 * RING
     n = out.shape[2]
-    each = is_each(swing)
     at = row_cells(n)
+    # With little jitter points keep away from their cells' edges, and fewer rings can matter.
+    slack = np.float32(0.5) * (np.float32(1.0) - jitter)
+    lines = np.empty((VALUES, n + LANES), np.float32), np.zeros((NUMBERS, n + LANES), np.int32)
+    ways = _ways_to(spots.shape[1])
+    for y in range(y0, y1):
+        locate(place[y].reshape(-1), columns, rows, at)
+        if len(spots) and SHORT * _count_runs(at.cell) > n:
+            _search_lanes(cells, at, slack, want_second, want_border, lines, ways, out, y)
+        else:
+            _search_runs(cells, at, swing, slack, want_second, want_border, out, y)
+
+
+@inlined
+def _count_runs(cell):  # type: ignore[no-untyped-def]
+    """How many runs of one cell a row has."""
+    count = 1
+    for x in range(cell.shape[0] - 1):
+        count += 1 if cell[np.uint64(x + 1)] != cell[np.uint64(x)] else 0
+    return count
+
+
+@inlined
+def _ways_to(wide):  # type: ignore[no-untyped-def]
+    """For each label the columns and rows to its cell, and the way there in a table so many cells wide."""
+    across, down = np.empty(SIDE * SIDE, np.float32), np.empty(SIDE * SIDE, np.float32)
+    away = np.empty(SIDE * SIDE, np.int32)
+    for k in range(SIDE * SIDE):
+        dj, di = k // SIDE - SIDE // 2, k % SIDE - SIDE // 2
+        across[k], down[k], away[k] = di, dj, dj * wide + di
+    return across, down, away
+
+
+@kernel
+def _search_lanes(  # type: ignore[no-untyped-def]  # noqa: PLR0917
+    cells, found, slack, want_second, want_border, lines, ways, out, y
+):
+    """`cell_rows` for a row of short runs, sixteen samples at once.
+
+    found : from `locate`; lines : (VALUES, W + LANES) float32 and (NUMBERS, W + LANES) int32, room for what is
+    known of the samples; ways : from `_ways_to`.
+    """
+    values, numbers = lines
+    n, length, wide = out.shape[2], values.shape[1], cells.spots.shape[1]
+    points, spots = cells.points.reshape(-1, cells.points.shape[2]), cells.spots.reshape(-1, 2)
+    shape = np.array([wide, length, 1 if want_second else 0], np.int32)
+    for x in range(length):
+        k = min(x, n - 1)
+        values[U, x], values[V, x] = found.u[k], found.v[k]
+        numbers[CELL, x] = (found.row[k] + RING) * wide + found.column[k] + RING
+    for x in range(0, n, LANES):
+        if search_near(spots, values, numbers, x, shape, slack) != 0:
+            search_far(spots, values, numbers, x, shape, slack)
+    across, down, away = ways
+    for x in range(length):
+        values[FIRST, x] = np.float32(math.sqrt(values[FIRST, x]))
+        values[SECOND, x] = np.float32(math.sqrt(values[SECOND, x]))
+    for x in range(length):
+        k = np.uint64(numbers[NEAREST, x])
+        at = np.uint64(numbers[CELL, x] + away[k])
+        values[TO_U, x] = spots[at, 0] + across[k] - values[U, x]
+        values[TO_V, x] = spots[at, 1] + down[k] - values[V, x]
+        if x < n:
+            out[3, y, x], out[7, y, x] = points[at, 2], points[at, 4]
+    for x in range(n):
+        out[0, y, x], out[1, y, x] = values[FIRST, x], values[SECOND, x]
+        out[5, y, x], out[6, y, x] = -values[TO_U, x], -values[TO_V, x]
+    if not want_border:
+        return
+    for x in range(0, n, LANES):
+        if bisect_near(spots, values, numbers, x, shape, slack) != 0:
+            bisect_far(spots, values, numbers, x, shape, slack)
+    for x in range(n):
+        out[2, y, x] = values[BORDER, x]
+        out[4, y, x] = points[np.uint64(numbers[CELL, x] + away[np.uint64(numbers[BEYOND, x])]), 2]
+
+
+@kernel
+def _search_runs(cells, at, swing, slack, want_second, want_border, out, y):  # type: ignore[no-untyped-def]
+    """`cell_rows` for a row, run after run of samples in one cell."""
+    points, _, metric, power, _ = cells
+    n = out.shape[2]
+    each = is_each(swing)
     cell, column, row, u, v = at
     to_u, to_v, away = np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.float32)
     which = np.empty(n, np.int32)
@@ -220,48 +344,44 @@ def cell_rows(cells, place, swing, want_second, want_border, out, y0, y1):  # ty
                                np.empty(most, np.float32), np.empty(most, np.float32))  # fmt: skip
     found = (pu, pv, values, numbers)
     measured = (u, v, away)
-    # With little jitter points keep away from their cells' edges, and fewer rings can matter.
-    slack = np.float32(0.5) * (np.float32(1.0) - jitter)
-    for y in range(y0, y1):
-        locate(place[y].reshape(-1), columns, rows, at)
-        first, second, best, value = out[0, y], out[1, y], out[2, y], out[3, y]
-        beyond, from_u, from_v, number = out[4, y], out[5, y], out[6, y], out[7, y]
-        a = 0
-        while a < n:
-            b = a + 1 if each else run_end(cell, a)
-            here = (column[a], row[a], swing[y * each, a * each, 0], swing[y * each, a * each, 1])
-            first[a:b] = np.float32(1e9)
-            second[a:b] = np.float32(1e9)
-            which[a:b] = 0
+    first, second, best, value = out[0, y], out[1, y], out[2, y], out[3, y]
+    beyond, from_u, from_v, number = out[4, y], out[5, y], out[6, y], out[7, y]
+    a = 0
+    while a < n:
+        b = a + 1 if each else run_end(cell, a)
+        here = (column[a], row[a], swing[y * each, a * each, 0], swing[y * each, a * each, 1])
+        first[a:b] = np.float32(1e9)
+        second[a:b] = np.float32(1e9)
+        which[a:b] = 0
+        count = _gather(points, here, 1, 0, found)
+        _compare(0, count, (metric, power), found, (a, b), measured, (which, first, second))
+        if _any_above(second if want_second else first, u, v, a, b, slack, metric == EUCLID):
+            more = _gather(points, here, 2, count, found)
+            _compare(count, more, (metric, power), found, (a, b), measured, (which, first, second))
+        for x in range(np.uint64(a), np.uint64(b)):
+            k = which[x]
+            to_u[x], to_v[x] = pu[k] - u[x], pv[k] - v[x]
+            value[x], number[x] = values[k], numbers[k]
+        for x in range(np.uint64(a), np.uint64(b)):
+            from_u[x], from_v[x] = -to_u[x], -to_v[x]
+        if metric == EUCLID:
+            for x in range(np.uint64(a), np.uint64(b)):
+                first[x] = np.float32(math.sqrt(first[x]))
+                second[x] = np.float32(math.sqrt(second[x]))
+        if want_border:
+            # For other metrics than Euclid's it lies where the two nearest points are as far.
+            best[a:b] = np.float32(1e9)
+            ways = (to_u, to_v, which)
             count = _gather(points, here, 1, 0, found)
-            _compare(0, count, (metric, power), found, (a, b), measured, (which, first, second))
-            if _any_above(second if want_second else first, u, v, a, b, slack, metric == EUCLID):
+            _bisect(0, count, (metric, power), found, (a, b), measured, ways, (first, best, beyond))
+            if _any_beyond(first, best, u, v, a, b, slack):
                 more = _gather(points, here, 2, count, found)
-                _compare(count, more, (metric, power), found, (a, b), measured, (which, first, second))
-            for x in range(np.uint64(a), np.uint64(b)):
-                k = which[x]
-                to_u[x], to_v[x] = pu[k] - u[x], pv[k] - v[x]
-                value[x], number[x] = values[k], numbers[k]
-            for x in range(np.uint64(a), np.uint64(b)):
-                from_u[x], from_v[x] = -to_u[x], -to_v[x]
-            if metric == EUCLID:
-                for x in range(np.uint64(a), np.uint64(b)):
-                    first[x] = np.float32(math.sqrt(first[x]))
-                    second[x] = np.float32(math.sqrt(second[x]))
-            if want_border:
-                # For other metrics than Euclid's it lies where the two nearest points are as far.
-                best[a:b] = np.float32(1e9)
-                ways = (to_u, to_v, which)
-                count = _gather(points, here, 1, 0, found)
-                _bisect(0, count, (metric, power), found, (a, b), measured, ways, (first, best, beyond))
-                if _any_beyond(first, best, u, v, a, b, slack):
-                    more = _gather(points, here, 2, count, found)
-                    _bisect(
-                        count, more, (metric, power), found, (a, b), measured, ways, (first, best, beyond)
-                    )
-            a = b
+                _bisect(count, more, (metric, power), found, (a, b), measured, ways, (first, best, beyond))
+        a = b
 
 
+SHORT = 56
+"""Runs that are shorter than so many samples, on average, are searched sixteen samples at once."""
 REACH = 2
 """Rings of cells around its own in which a sample looks for points."""
 

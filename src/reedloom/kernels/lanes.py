@@ -123,7 +123,7 @@ class _Run:
         column, self.across, in_width = v.cell_of(u, width, beside)
         row, self.along, in_height = v.cell_of(v_place, height, beside)
         inside = b.and_(in_width, in_height)
-        self.across_seam = b.zext(b.not_(b.bitcast(inside, v.bits)), v.int)
+        self.across_seam = v.told(b.not_(inside))
         corner = b.add(b.mul(row, v.splat(width)), column)
         if beside:
             corner = b.sub(corner, v.splat(b.add(width, v.int(1))))
@@ -229,6 +229,10 @@ class Vectors:
         left = self.b.trunc(self.b.sub(end, x), self.int)
         places = self.ir.Constant(self.ints, list(range(LANES)))
         return self.b.icmp_signed("<", places, self.splat(left))
+
+    def told(self, lanes: Any) -> Any:
+        """Which lanes are meant, as one bit each."""
+        return self.b.zext(self.b.bitcast(lanes, self.bits), self.int)
 
     def masked_load(self, pointer: Any, lanes: Any) -> Any:
         """Numbers that lie side by side, of which only some lanes are looked at; 0 in the others."""

@@ -268,7 +268,7 @@ class Reader:
         repeats = 1 if cosets is None or table is None else cosets.g // table.g
         if max(whole) > CELL_LIMIT:
             return lambda amount, out, band: None
-        cells = Cells(cell_points(seed, *whole, 1.0, table), np.float32(1), EUCLID, np.float32(2))
+        cells = Cells.of(cell_points(seed, *whole, 1.0, table), 1.0, EUCLID, 2.0, self.evolution)
         still = None if isinstance(self.evolution, np.ndarray) else swings(self.evolution)
 
         def add(amount: float, out: np.ndarray, band: Band) -> None:

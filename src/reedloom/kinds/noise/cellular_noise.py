@@ -133,10 +133,12 @@ def cellular_noise(
     for number, octave in enumerate(plan):
         fits = max(octave.columns, octave.rows) <= CELL_LIMIT
         octave_seed = hash_seed(seed, number) if number else seed
-        points = (
-            cell_points(octave_seed, octave.columns, octave.rows, jitter, turned[number]) if fits else None
-        )
-        layers.append((octave, points))
+        searched = None
+        if fits:
+            points = cell_points(octave_seed, octave.columns, octave.rows, jitter, turned[number])
+            moving = evolution if evolution_map is None else evolution_map
+            searched = Cells.of(points, jitter, METRICS[metric], minkowski_power, moving)
+        layers.append((octave, searched))
     total = sum(o.amplitude * o.share for o in plan)
     outputs = {name: context.empty(2 if name.startswith("cell_") else 1) for name in sorted(context.wanted)}
     for name in ("nearest", "second", "difference", "border"):
@@ -149,7 +151,7 @@ def cellular_noise(
     fine = footprint_of(context, footprint) * finest > FINE
 
     # Each cell is known by its random value: its rank among all of them is its number.
-    ranks = np.unique(layers[0][1][..., 2]) if layers[0][1] is not None else np.zeros(1, np.float32)
+    ranks = np.zeros(1, np.float32) if layers[0][1] is None else np.unique(layers[0][1].points[..., 2])
 
     still = swings(evolution)
 
@@ -170,14 +172,13 @@ def cellular_noise(
             fill(rows, places, sample, swing)
 
     def fill(rows: dict[str, np.ndarray], places: np.ndarray, sample: Any, swing: np.ndarray) -> None:
-        for number, (octave, points) in enumerate(layers):
+        for number, (octave, searched) in enumerate(layers):
             amount = octave.amplitude * octave.share / total
-            if points is None:
+            if searched is None:
                 for name in MEANS.keys() & rows.keys() - {"random"}:
                     rows[name] += np.float32(amount * MEANS[name])
                 continue
             found = np.empty((8, *places.shape[:2]), np.float32)
-            searched = Cells(points, np.float32(jitter), METRICS[metric], np.float32(minkowski_power))
             cell_rows(searched, places, swing, want_second, want_border, found, 0, len(places))
             _add_octave(rows, found, octave, amount, sample, number == 0)
             if number == 0 and "id" in rows:
