@@ -735,4 +735,14 @@ MUTANTS = (
         "    inside = v.before(x, end)\n", "    inside = v.before(x, b.sub(end, v.long(1)))\n",
         "tests/kinds/test_points.py::test_stamps_are_those_of_a_slow_direct_renderer", fast=False,
     ),
+    Mutant(
+        "cells of a few samples are looked for among those around alone", "kernels/cells.py",
+        "if search_near(spots, values, numbers, x, shape, slack) != 0:", "if False:",
+        f"{NOISE}::test_cells_are_those_of_a_tree_of_wrapped_points", fast=False,
+    ),
+    Mutant(
+        "cells without a spot have one as large as a sample", "kernels/cell_lanes.py",
+        'b.select(is_there, b.fmul(t, tone), zero)', "b.fmul(t, tone)",
+        f"{NOISE}::test_spots_are_the_highest_of_those_about_each_place", fast=False,
+    ),
 )  # fmt: skip

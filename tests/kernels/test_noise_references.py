@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Iterator
 
 import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
-from reedloom.kernels.cells import EUCLID, MANHATTAN, RING, Cells, cell_points, cell_rows, swings
+from reedloom.kernels.cells import EUCLID, MANHATTAN, RING, Cells, cell_points, cell_rows, lay_cells, swings
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave, plan_octaves
+from reedloom.kernels.grains import RING as SPOT_RING
+from reedloom.kernels.grains import lay_spots, spot_rows
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.lattice import Lattice, add_lattice_places
 from reedloom.kernels.octaves import Band, Reader
@@ -316,3 +319,50 @@ def test_the_nearest_cell_is_the_same_whether_the_second_is_wanted_or_not(metric
     assert (found[0][1] >= found[1][1]).all()
     # Where points keep to the middles of their cells, none farther out can be the second either.
     assert (found[0][1] > found[1][1]).any() == (jitter == 1.0)
+
+
+def spots_by_hand(
+    table: np.ndarray, hardness: float, place: np.ndarray, edge: float, evolution: float
+) -> np.ndarray:
+    """The highest of all spots that lie within a cell, at each place by itself, in doubles."""
+    rows, columns = table.shape[0] - 2 * SPOT_RING, table.shape[1] - 2 * SPOT_RING
+    cos, sin = np.cos(2 * np.pi * evolution), np.sin(2 * np.pi * evolution)
+    found = np.zeros(place.shape[:2])
+    for y, x in np.ndindex(*found.shape):
+        u, v = place[y, x, 0] % 1 * columns, place[y, x, 1] % 1 * rows
+        for j in range(math.floor(v) - 1, math.floor(v) + 2):
+            for i in range(math.floor(u) - 1, math.floor(u) + 2):
+                du, dv, _, way, radius, tone = table[SPOT_RING + j % rows, SPOT_RING + i % columns].tolist()
+                pu, pv = i + 0.5 + du * cos - dv * way * sin, j + 0.5 + du * way * sin + dv * cos
+                soft = radius * (1 - hardness)
+                more = max(edge - soft, 0.0)
+                if radius > 0:
+                    t = (radius + more / 2 - math.hypot(u - pu, v - pv)) / (soft + more)
+                    t = min(max(t, 0.0), 1.0)
+                    found[y, x] = max(found[y, x], t * t * (3 - 2 * t) * tone)
+    return found
+
+
+@pytest.mark.parametrize("hardness", [0.0, 0.7, 1.0])
+@pytest.mark.parametrize(("columns", "rows"), [(17, 11), (60, 90), (1, 2)])
+def test_spots_are_the_highest_of_those_about_each_place(hardness: float, columns: int, rows: int) -> None:
+    """On the grid, with runs of many samples in a cell or of few; and at bent places, which jump."""
+
+    def more(first: int, n: int) -> Iterator[np.ndarray]:
+        chance = np.random.default_rng(first)
+        size = chance.random((n, columns)).astype(np.float32)
+        yield np.where(size < 0.7, size * 0.7, 0).astype(np.float32)
+        yield 1 - size * 0.5
+
+    table = lay_cells(3, columns, rows, 0.9, SPOT_RING, 2, more)
+    grid = tile_places(96, 50)
+    bent = grid + np.where(grid[:, :1] > 0.5, 0.31, 0.02 * np.sin(6 * grid)).astype(np.float32)
+    sample = np.full((1, 1), 1 / 96, np.float32)
+    for place, evolution in ((grid, 0.0), (bent, 0.3)):
+        wanted = spots_by_hand(table, hardness, place, max(rows, columns) / 96, evolution)
+        laid = np.empty((*table.shape[:2], 4), np.float32)
+        lay_spots(table, *swings(evolution)[0, 0], laid)
+        for given in (laid, laid[:0, :0]):
+            found = np.empty(place.shape[:2], np.float32)
+            spot_rows(table, given, np.float32(hardness), place, swings(evolution), sample, found)
+            assert np.abs(found - wanted).max() < 2e-4

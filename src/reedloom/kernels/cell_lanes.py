@@ -1,14 +1,14 @@
 """The innermost steps of the search among cells, in LLVM's own vectors: sixteen samples at once.
 
 As `kernels/lattice_lanes.py` for lattices. Runs of samples that share a cell go through it together
-(`cells.py`); where cells are as small as a few samples no run is long enough, and each sample's own points are
-brought by two loads for each four of them. Distances are Euclid's, and points stand still.
+(`cells.py`); where cells are as small as a few samples no run is long enough, and each sample's own points
+are brought by a load for each two of them. Distances are Euclid's, and points stand still.
 
 The steps take: spots, (rows × wide × 2) float32, where each cell's point lies in it, 0 to 1; values, (7 × n)
-float32, and numbers, (3 × n) int32, what is known of a row's samples, line after line as named below; x, int64,
-the first of the samples; shape, (3,) int32: wide, n, and 1 if the second distance is to be exact; and slack,
-float32, how far points keep from their cells' edges. Points are told by `label`. Steps that look at the cells
-around answer with one bit a sample: 1 where a point farther out may count; the others answer 0.
+float32, and numbers, (3 × n) int32, what is known of a row's samples, line after line as named below; x,
+int64, the first of the samples; shape, (3,) int32: wide, n, and 1 if the second distance is to be exact; and
+slack, float32, how far points keep from their cells' edges. Points are told by `label`. Steps that look at
+the cells around answer with one bit a sample: 1 where a point farther out may count; the others answer 0.
 """
 
 from __future__ import annotations
@@ -22,8 +22,10 @@ SIDE = 7
 """Cells a side of the square in which points are looked for."""
 FAR = 1e9
 U, V, FIRST, SECOND, TO_U, TO_V, BORDER = range(VALUES := 7)
-"""Lines of values: where a sample lies in its cell, its distance to the nearest point and to the second (squares,
-while they are looked for), the way to the nearest, and the distance to the border."""
+"""Lines of values: where a sample lies in its cell, its distance to the nearest point and to the second
+(squares, while they are looked for), the way to the nearest, and the distance to the border."""
+EDGE, SPOT = FIRST, SECOND
+"""What a spot needs instead: what a sample covers, in cells; and the height of the highest spot."""
 CELL, NEAREST, BEYOND = range(NUMBERS := 3)
 """Lines of numbers: a sample's own cell in `spots`, the label of its nearest point, and of that across the
 border."""
@@ -56,6 +58,51 @@ def search_far(b, spots, values, numbers, x, shape, slack):  # type: ignore[no-u
 
 
 @lowered
+def find_spot(b, table, values, numbers, x, shape, hardness):  # type: ignore[no-untyped-def]
+    """Find the highest of the round spots about some samples; see `grains.spot_rows`. Answers 0.
+
+    Parameters
+    ----------
+    table : (rows × wide × 4) float32
+        Where each cell's point lies in it, 0 to 1, its spot's radius, and tone.
+    values : (4 × n) float32
+        Where samples lie in their cells, and lines EDGE, what each covers, in cells, and SPOT, filled.
+    numbers : (1 × n) int32
+        Each sample's own cell in the table.
+    x, shape
+        As the module says; shape's last number is not looked at.
+    hardness : float32
+        0 for domes, 1 for discs.
+    """
+    v = Vectors(b)
+    wide, count = (b.load(b.gep(shape, [v.int(n)])) for n in range(2))
+    lines = Lines(v, values, numbers, count, x)
+    base, u, w, edge = lines.number(CELL), lines.value(U), lines.value(V), lines.value(EDGE)
+    zero, one, half = v.constant(0), v.constant(1), v.constant(0.5)
+    rim = v.splat(b.fsub(v.single(1), hardness))
+    lines.put_value(SPOT, zero)
+    for dj in (-1, 0, 1):
+        for di in (-1, 0, 1):
+            offset = b.add(b.mul(wide, v.int(dj)), v.int(di))
+            at = v.longs(b.shl(b.add(base, v.splat(offset)), v.splat(v.int(2))))
+            pu, pv, radius, tone = v.turned([v.four(table, index, 0) for index in at])
+            du, dv = (b.fsub(b.fadd(p, v.constant(d)), s) for p, d, s in ((pu, di, u), (pv, dj, w)))
+            square, most = v.all_of("fmuladd", du, du, b.fmul(dv, dv)), b.fadd(radius, edge)
+            is_there = b.fcmp_ordered(">", radius, zero)
+            near = b.and_(is_there, b.fcmp_ordered("<", square, b.fmul(most, most)))
+            with b.if_then(b.icmp_signed("!=", v.told(near), v.int(0))):  # mostly no sample of them is
+                soft = b.fmul(radius, rim)
+                # An edge sharper than a sample is widened to both sides.
+                more = v.higher(b.fsub(edge, soft), zero)
+                inside = b.fsub(v.all_of("fmuladd", half, more, radius), v.all_of("sqrt", square))
+                t = v.held(b.fdiv(inside, b.fadd(soft, more)), zero, one)
+                t = b.fmul(b.fmul(t, t), v.all_of("fmuladd", v.constant(-2), t, v.constant(3)))
+                t = b.select(is_there, b.fmul(t, tone), zero)
+                lines.put_value(SPOT, v.higher(t, lines.value(SPOT)))
+    return v.int(0)
+
+
+@lowered
 def bisect_near(b, spots, values, numbers, x, shape, slack):  # type: ignore[no-untyped-def]
     """Find how far the border to the points around is, and which point is beyond it."""
     search = _Search(b, spots, values, numbers, x, shape)
@@ -74,40 +121,55 @@ def bisect_far(b, spots, values, numbers, x, shape, slack):  # type: ignore[no-u
     return search.lanes.int(0)
 
 
+class Lines:
+    """What is known of sixteen samples of a row, line after line."""
+
+    def __init__(self, lanes: Vectors, values: Any, numbers: Any, count: Any, x: Any) -> None:
+        self._lanes, self._values, self._numbers, self._x = lanes, values, numbers, x
+        self._count = lanes.b.sext(count, lanes.long)
+
+    def _where(self, array: Any, line: int, kind: Any) -> Any:
+        b, lanes = self._lanes.b, self._lanes
+        return lanes.pointer(array, b.add(b.mul(self._count, lanes.long(line)), self._x), kind)
+
+    def value(self, line: int) -> Any:
+        """From a line of values."""
+        return self._lanes.b.load(self._where(self._values, line, self._lanes.floats), align=4)
+
+    def number(self, line: int) -> Any:
+        """From a line of numbers."""
+        return self._lanes.b.load(self._where(self._numbers, line, self._lanes.ints), align=4)
+
+    def put_value(self, line: int, value: Any) -> None:
+        """Into a line of values."""
+        self._lanes.b.store(value, self._where(self._values, line, value.type), align=4)
+
+    def put_number(self, line: int, number: Any) -> None:
+        """Into a line of numbers."""
+        self._lanes.b.store(number, self._where(self._numbers, line, number.type), align=4)
+
+
 class _Search:
     """Sixteen samples of a row, and the points about them."""
 
     def __init__(self, builder: Any, spots: Any, values: Any, numbers: Any, x: Any, shape: Any) -> None:
-        self.b, self.lanes, self.spots, self.x = builder, Vectors(builder), spots, x
-        self._values, self._numbers = values, numbers
-        self.wide, count, self.exact = (
-            builder.load(builder.gep(shape, [self.lanes.int(n)])) for n in range(3)
-        )
-        self._count = builder.sext(count, self.lanes.long)
+        self.b, self.lanes, self.spots = builder, Vectors(builder), spots
+        wide, count, self.exact = (builder.load(builder.gep(shape, [self.lanes.int(n)])) for n in range(3))
+        self.wide = wide
+        self._lines = Lines(self.lanes, values, numbers, count, x)
+        self.value, self.number = self._lines.value, self._lines.number
         self.base, self.u, self.v = self.number(CELL), self.value(U), self.value(V)
-
-    def _where(self, array: Any, line: int, kind: Any) -> Any:
-        at = self.b.add(self.b.mul(self._count, self.lanes.long(line)), self.x)
-        return self.lanes.pointer(array, at, kind)
-
-    def value(self, line: int) -> Any:
-        """What is known of the samples, from a line of values."""
-        return self.b.load(self._where(self._values, line, self.lanes.floats), align=4)
-
-    def number(self, line: int) -> Any:
-        """What is known of the samples, from a line of numbers."""
-        return self.b.load(self._where(self._numbers, line, self.lanes.ints), align=4)
 
     def put_nearest(self, found: tuple[Any, ...]) -> None:
         """Keep the nearest and second distances, and which point is nearest."""
-        for line, value in zip((FIRST, SECOND), found[:2], strict=True):
-            self.b.store(value, self._where(self._values, line, value.type), align=4)
-        self.b.store(found[2], self._where(self._numbers, NEAREST, found[2].type), align=4)
+        self._lines.put_value(FIRST, found[0])
+        self._lines.put_value(SECOND, found[1])
+        self._lines.put_number(NEAREST, found[2])
 
     def put_border(self, found: tuple[Any, ...]) -> None:
         """Keep the distance to the border, and the point beyond it."""
-        self.b.store(found[0], self._where(self._values, BORDER, found[0].type), align=4)
-        self.b.store(found[1], self._where(self._numbers, BEYOND, found[1].type), align=4)
+        self._lines.put_value(BORDER, found[0])
+        self._lines.put_number(BEYOND, found[1])
 
     def reach(self, slack: Any) -> Any:
         """The least distance from each sample to any point beyond the cells around."""

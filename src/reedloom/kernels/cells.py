@@ -35,7 +35,7 @@ from reedloom.kernels.cell_lanes import (
 from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES
-from reedloom.kernels.runs import locate, row_cells, run_end
+from reedloom.kernels.runs import lay_out, locate, mean_run, row_cells, run_end
 from reedloom.kernels.turned import Cosets
 
 RING = 3
@@ -154,8 +154,8 @@ class Cells(NamedTuple):
     power : float32
         Minkowski's, above 0.
     spots : (rows + 2 RING, columns + 2 RING, 2) float32
-        Where each cell's point lies in it, 0 to 1; or (0, 0, 2) where that is not the same for all samples, or
-        distance is not Euclid's.
+        Where each cell's point lies in it, 0 to 1; or (0, 0, 2) where that is not the same for all samples,
+        or distance is not Euclid's.
     """
 
     points: np.ndarray
@@ -260,19 +260,10 @@ def cell_rows(cells, place, swing, want_second, want_border, out, y0, y1):  # ty
     ways = _ways_to(spots.shape[1])
     for y in range(y0, y1):
         locate(place[y].reshape(-1), columns, rows, at)
-        if len(spots) and SHORT * _count_runs(at.cell) > n:
+        if len(spots) and mean_run(at.cell) < SHORT:
             _search_lanes(cells, at, slack, want_second, want_border, lines, ways, out, y)
         else:
             _search_runs(cells, at, swing, slack, want_second, want_border, out, y)
-
-
-@inlined
-def _count_runs(cell):  # type: ignore[no-untyped-def]
-    """How many runs of one cell a row has."""
-    count = 1
-    for x in range(cell.shape[0] - 1):
-        count += 1 if cell[np.uint64(x + 1)] != cell[np.uint64(x)] else 0
-    return count
 
 
 @inlined
@@ -287,22 +278,19 @@ def _ways_to(wide):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _search_lanes(  # type: ignore[no-untyped-def]  # noqa: PLR0917
+def _search_lanes(  # type: ignore[no-untyped-def]
     cells, found, slack, want_second, want_border, lines, ways, out, y
 ):
     """`cell_rows` for a row of short runs, sixteen samples at once.
 
-    found : from `locate`; lines : (VALUES, W + LANES) float32 and (NUMBERS, W + LANES) int32, room for what is
-    known of the samples; ways : from `_ways_to`.
+    found : from `locate`; lines : (VALUES, W + LANES) float32 and (NUMBERS, W + LANES) int32, room for what
+    is known of the samples; ways : from `_ways_to`.
     """
     values, numbers = lines
     n, length, wide = out.shape[2], values.shape[1], cells.spots.shape[1]
     points, spots = cells.points.reshape(-1, cells.points.shape[2]), cells.spots.reshape(-1, 2)
     shape = np.array([wide, length, 1 if want_second else 0], np.int32)
-    for x in range(length):
-        k = min(x, n - 1)
-        values[U, x], values[V, x] = found.u[k], found.v[k]
-        numbers[CELL, x] = (found.row[k] + RING) * wide + found.column[k] + RING
+    lay_out(found, RING, wide, values[U], values[V], numbers[CELL])
     for x in range(0, n, LANES):
         if search_near(spots, values, numbers, x, shape, slack) != 0:
             search_far(spots, values, numbers, x, shape, slack)
@@ -381,7 +369,7 @@ def _search_runs(cells, at, swing, slack, want_second, want_border, out, y):  # 
 
 
 SHORT = 56
-"""Runs that are shorter than so many samples, on average, are searched sixteen samples at once."""
+"""Samples in a run, on average, below which a row is searched sixteen samples at once."""
 REACH = 2
 """Rings of cells around its own in which a sample looks for points."""
 

@@ -12,15 +12,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from reedloom.kernels.cell_lanes import CELL, EDGE, SPOT, U, V, find_spot
 from reedloom.kernels.cells import is_each, swings
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.lanes import LANES
 from reedloom.kernels.octaves import AddRows, Band, Reader, clear_share
-from reedloom.kernels.runs import locate, outside, row_cells, run_end, span
+from reedloom.kernels.runs import lay_out, locate, mean_run, outside, row_cells, run_end, span
 
 RING = 2
 TABLE = 2048
 """Lattices finer than this are left at their mean."""
+SHORT = 7
+"""Samples in a run, on average, below which a row's spots are looked for sixteen samples at once."""
 Fill = Callable[[np.ndarray, np.ndarray, np.ndarray, np.ndarray], None]
 """``fill(place, swing, footprint, out)``: the values at places."""
 
@@ -109,13 +113,26 @@ def _reaches(footprint, y, scale, edges):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def spot_rows(table, hardness, place, swing, footprint, out):  # type: ignore[no-untyped-def]
+def lay_spots(table, cos, sin, laid):  # type: ignore[no-untyped-def]
+    """What `find_spot` reads: (rows, columns, 4) float32 of a table of `spot_rows`, after circling."""
+    half = np.float32(0.5)
+    for j in range(laid.shape[0]):
+        for i in range(laid.shape[1]):
+            u, v, way = table[j, i, 0], table[j, i, 1], table[j, i, 3]
+            laid[j, i, 0], laid[j, i, 1] = half + u * cos - v * way * sin, half + u * way * sin + v * cos
+            laid[j, i, 2], laid[j, i, 3] = table[j, i, 4], table[j, i, 5]
+
+
+@kernel
+def spot_rows(table, laid, hardness, place, swing, footprint, out):  # type: ignore[no-untyped-def]
     """The highest of round spots.
 
     Parameters
     ----------
     table : (rows + 4, columns + 4, 6) float32
         From `lay_cells`, with radius (cells; 0 for none) and tone behind each point.
+    laid : (rows + 4, columns + 4, 4) float32
+        From `lay_spots`; or (0, 0, 4) where samples have swings of their own.
     hardness : float32
         0 for domes, 1 for discs.
     place : (n, W, 2) float32
@@ -133,10 +150,21 @@ def spot_rows(table, hardness, place, swing, footprint, out):  # type: ignore[no
     each = is_each(swing)
     at, edges = row_cells(n), np.empty(n, np.float32)
     cell, column, row, u, v = at
+    values, numbers = np.empty((4, n + LANES), np.float32), np.empty((1, n + LANES), np.int32)
+    flat, shape = laid.reshape(-1, 4), np.array([laid.shape[1], n + LANES, 0], np.int32)
     for y in range(out.shape[0]):
         locate(place[y].reshape(-1), columns, rows, at)
         _reaches(footprint, y, np.float32(max(rows, columns)), edges)
         line = out[y]
+        if len(laid) and mean_run(cell) < SHORT:
+            lay_out(at, RING, laid.shape[1], values[U], values[V], numbers[CELL])
+            for x in range(n):
+                values[EDGE, x] = edges[x]
+            for x in range(0, n, LANES):
+                find_spot(flat, values, numbers, x, shape, hardness)
+            for x in range(n):
+                line[x] = values[SPOT, x]
+            continue
         line[:] = np.float32(0.0)
         a = 0
         while a < n:

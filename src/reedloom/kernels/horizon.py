@@ -97,7 +97,7 @@ def occlusion_rows(surface, steps, directions, out, y0, y1):  # type: ignore[no-
 
 @inlined
 def _raise_horizon(horizon, surface, other, begin, y, first, count, inverse):  # type: ignore[no-untyped-def]
-    """Raise the horizon of `count` samples of row y, from `first` on, by those of another row, from `begin` on.
+    """Raise the horizon of samples of row y, from `first` on, by those of another row, from `begin` on.
 
     To cut rows out for this would take longer than the work on a small map.
     """

@@ -80,6 +80,29 @@ def run_end(cell, start):  # type: ignore[no-untyped-def]
 
 
 @inlined
+def mean_run(cell):  # type: ignore[no-untyped-def]
+    """How many samples a row's runs have, on average."""
+    count = 1
+    for x in range(cell.shape[0] - 1):
+        count += 1 if cell[np.uint64(x + 1)] != cell[np.uint64(x)] else 0
+    return cell.shape[0] / count
+
+
+@inlined
+def lay_out(found, ring, wide, u, v, cell):  # type: ignore[no-untyped-def]
+    """What steps of several samples at once need of a row: where in a cell each is, and which, in a table.
+
+    found : from `locate`; ring, wide : of the table, cells around the lattice and in a row with them; u, v,
+    cell : as long as the row or longer, filled, beyond its end by its last sample.
+    """
+    last = found.cell.shape[0] - 1
+    for x in range(cell.shape[0]):
+        k = min(x, last)
+        u[x], v[x] = found.u[k], found.v[k]
+        cell[x] = (found.row[k] + ring) * wide + found.column[k] + ring
+
+
+@inlined
 def span(values, a, b):  # type: ignore[no-untyped-def]
     """Bounds of values a to b - 1, which lie about 0 to 1, wider by one part in `FINENESS`.
 

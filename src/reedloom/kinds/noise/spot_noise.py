@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 import numpy as np
 
 from reedloom.kernels.cells import lay_cells
-from reedloom.kernels.grains import RING, TABLE, Scatter, spot_rows
+from reedloom.kernels.grains import RING, TABLE, Scatter, lay_spots, spot_rows
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
@@ -80,8 +81,16 @@ def spot_noise(
 
     table = straight(columns, rows) if cosets is None else cosets.laid(straight, RING)
 
+    @lru_cache(2)  # bands and readings share it
+    def laid_by(cos: float, sin: float) -> np.ndarray:
+        laid = np.empty((*table.shape[:2], 4), np.float32)
+        lay_spots(table, np.float32(cos), np.float32(sin), laid)
+        return laid
+
     def fill(place: np.ndarray, swing: np.ndarray, footprint: np.ndarray, out: np.ndarray) -> None:
-        spot_rows(table, np.float32(hardness), place, swing, footprint, out)
+        still = swing.shape[:2] == (1, 1)
+        laid = laid_by(*swing[0, 0].tolist()) if still else np.empty((0, 0, 4), np.float32)
+        spot_rows(table, laid, np.float32(hardness), place, swing, footprint, out)
 
     reader = make_reader(context, place, evolution_map, evolution, cosets)
     scatter = Scatter.of(fill, columns, rows, 0.7 / max(high, 1e-3))
