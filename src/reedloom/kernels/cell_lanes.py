@@ -38,7 +38,13 @@ one column more, and all others that can matter."""
 
 @lowered
 def search_near(b, spots, values, numbers, x, shape, slack):  # type: ignore[no-untyped-def]
-    """Find the nearest and the second nearest of the points around."""
+    """Find the nearest and the second nearest of the points around.
+
+    Parameters
+    ----------
+    spots, values, numbers, x, shape, slack
+        As the module says.
+    """
     search = _Search(b, spots, values, numbers, x, shape)
     v = search.lanes
     found = search.among(_AROUND, (v.constant(FAR), v.constant(FAR), v.splat(v.int(0))))
@@ -50,7 +56,13 @@ def search_near(b, spots, values, numbers, x, shape, slack):  # type: ignore[no-
 
 @lowered
 def search_far(b, spots, values, numbers, x, shape, slack):  # type: ignore[no-untyped-def]
-    """Go on among the points farther out."""
+    """Go on among the points farther out.
+
+    Parameters
+    ----------
+    spots, values, numbers, x, shape, slack
+        As the module says.
+    """
     search = _Search(b, spots, values, numbers, x, shape)
     so_far = search.value(FIRST), search.value(SECOND), search.number(NEAREST)
     search.put_nearest(search.among(_FARTHER, so_far))
@@ -104,7 +116,13 @@ def find_spot(b, table, values, numbers, x, shape, hardness):  # type: ignore[no
 
 @lowered
 def bisect_near(b, spots, values, numbers, x, shape, slack):  # type: ignore[no-untyped-def]
-    """Find how far the border to the points around is, and which point is beyond it."""
+    """Find how far the border to the points around is, and which point is beyond it.
+
+    Parameters
+    ----------
+    spots, values, numbers, x, shape, slack
+        As the module says.
+    """
     search = _Search(b, spots, values, numbers, x, shape)
     v = search.lanes
     found = search.bisected(_AROUND, (v.constant(FAR), v.splat(v.int(0))))
@@ -115,7 +133,13 @@ def bisect_near(b, spots, values, numbers, x, shape, slack):  # type: ignore[no-
 
 @lowered
 def bisect_far(b, spots, values, numbers, x, shape, slack):  # type: ignore[no-untyped-def]
-    """Go on among the points farther out."""
+    """Go on among the points farther out.
+
+    Parameters
+    ----------
+    spots, values, numbers, x, shape, slack
+        As the module says.
+    """
     search = _Search(b, spots, values, numbers, x, shape)
     search.put_border(search.bisected(_FARTHER, (search.value(BORDER), search.number(BEYOND))))
     return search.lanes.int(0)

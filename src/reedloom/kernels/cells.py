@@ -219,7 +219,17 @@ def point_v(points, j, i, c, s):  # type: ignore[no-untyped-def]
 
 @kernel
 def fill_spots(points, c, s, spots):  # type: ignore[no-untyped-def]
-    """Where each cell's point lies in it, 0 to 1, after circling: (rows, columns, 2) float32."""
+    """Where each cell's point lies in it, 0 to 1.
+
+    Parameters
+    ----------
+    points : (rows, columns, 5) float32
+        From `cell_points`.
+    c, s : float32
+        How far they have circled, as cosine and sine.
+    spots : (rows, columns, 2) float32
+        Filled.
+    """
     for j in range(spots.shape[0]):
         for i in range(spots.shape[1]):
             spots[j, i, 0], spots[j, i, 1] = point_u(points, j, i, c, s), point_v(points, j, i, c, s)

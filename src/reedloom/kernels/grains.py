@@ -114,7 +114,16 @@ def _reaches(footprint, y, scale, edges):  # type: ignore[no-untyped-def]
 
 @kernel
 def lay_spots(table, cos, sin, laid):  # type: ignore[no-untyped-def]
-    """What `find_spot` reads: (rows, columns, 4) float32 of a table of `spot_rows`, after circling."""
+    """What `find_spot` reads of a table of `spot_rows`.
+
+    Parameters
+    ----------
+    table : (rows, columns, 6) float32
+    cos, sin : float32
+        How far points have circled.
+    laid : (rows, columns, 4) float32
+        Filled: where each point lies in its cell, 0 to 1, its spot's radius, and tone.
+    """
     half = np.float32(0.5)
     for j in range(laid.shape[0]):
         for i in range(laid.shape[1]):

@@ -80,7 +80,10 @@ def resize_lines(source, covered, summed, out):  # type: ignore[no-untyped-def]
 def halve_rows(source, out, y0, y1):  # type: ignore[no-untyped-def]
     """Average a map along the axes that `out` has half as many samples of, or as many: rows y0 to y1 of it.
 
-    source : (h, w, channels) float32; out : (h or h / 2, w or w / 2, channels) float32
+    Parameters
+    ----------
+    source : (h, w, channels) float32
+    out : (h or h / 2, w or w / 2, channels) float32
     """
     down, across = source.shape[0] // out.shape[0], source.shape[1] // out.shape[1]
     below, right = down - 1, across - 1

@@ -115,7 +115,15 @@ def find_touch(  # type: ignore[no-untyped-def]  # noqa: PLR0917
 
 @lowered
 def raise_ground(b, tops, begin, x, end, lift, ground, at):  # type: ignore[no-untyped-def]
-    """Leave a stretch of a stamp's top in the ground, raised by a lift; for the rest see `find_touch`."""
+    """Leave a stretch of a stamp's top in the ground.
+
+    Parameters
+    ----------
+    tops, begin, x, end, ground, at
+        As `find_touch` has them; ground is changed.
+    lift : float32
+        What the top is raised by.
+    """
     v = Vectors(b)
     top, now = v.load(tops, begin), v.load(ground, at)
     to = b.fadd(top, v.splat(lift))

@@ -130,7 +130,13 @@ def _halved(
 
 @kernel
 def fill_ink(height, mask, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Height times mask, and mask, averaged as `halve_rows` does: (h, w) each to rows y0 to y1 of `out`."""
+    """Height times mask, and mask, averaged as `halve_rows` does, to rows y0 to y1 of a sheet.
+
+    Parameters
+    ----------
+    height, mask : (h, w) float32
+    out : (h or h / 2, w or w / 2, 2) float32
+    """
     down, across = height.shape[0] // out.shape[0], height.shape[1] // out.shape[1]
     below, right = down - 1, across - 1
     for y in range(y0, y1):
