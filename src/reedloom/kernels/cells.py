@@ -168,7 +168,15 @@ class Cells(NamedTuple):
     def of(
         cls, points: np.ndarray, jitter: float, metric: int, power: float, evolution: float | np.ndarray
     ) -> Cells:
-        """Cells whose points have circled by `evolution`, for each sample or for all."""
+        """Cells whose points have circled.
+
+        Parameters
+        ----------
+        points, jitter, metric, power
+            As the attributes.
+        evolution : float, or (H, W) float32
+            Turns, of all points or those that each sample sees.
+        """
         spots = np.empty((0, 0, 2), np.float32)
         if metric == EUCLID and not isinstance(evolution, np.ndarray):
             spots = np.empty((*points.shape[:2], 2), np.float32)

@@ -39,12 +39,26 @@ def add_corners(b, table, pairs, reach, line, x, shape, numbers):  # type: ignor
     int32, always 0
     """
     v = Vectors(b)
+    finest, amount = (b.load(b.gep(numbers, [v.int(n)])) for n in (2, 3))
+    weight = _weight(v, v.load(reach, x), finest, amount)
+    shows = v.told(b.fcmp_unordered("!=", weight, v.constant(0)))
+    with b.if_then(
+        b.icmp_signed("!=", shows, v.int(0))
+    ):  # where an octave is too fine for all, nothing is read
+        _add(v, table, pairs, line, x, shape, numbers, weight)
+    return v.int(0)
+
+
+def _add(  # noqa: PLR0917
+    v: Vectors, table: Any, pairs: Any, line: Any, x: Any, shape: Any, numbers: Any, weight: Any
+) -> None:
+    """Add sixteen samples, by their weights; see `add_corners`."""
+    b = v.b
     columns, rows, slopes = (b.load(b.gep(shape, [v.int(n)])) for n in range(3))
-    shift_u, shift_v, finest, amount, *fade = (b.load(b.gep(numbers, [v.int(n)])) for n in range(9))
+    shift_u, shift_v, _, _, *fade = (b.load(b.gep(numbers, [v.int(n)])) for n in range(9))
     twice = b.mul(x, v.long(2))
     first, second = v.load(pairs, twice), v.load(pairs, b.add(twice, v.long(LANES)))
     u, v_place = (v.shuffle(first, second, range(axis, 2 * LANES, 2)) for axis in range(2))
-    weight = _weight(v, v.load(reach, x), finest, amount)
     left, fx = _corner(v, u, columns, shift_u)
     upper, fy = _corner(v, v_place, rows, shift_v)
     wide = b.add(columns, v.int(1))
@@ -63,7 +77,6 @@ def add_corners(b, table, pairs, reach, line, x, shape, numbers):  # type: ignor
             top = v.mix(wx, *v.neighbours(table, v.longs(at)))
             bottom = v.mix(wx, *v.neighbours(b.gep(table, [wide]), v.longs(at)))
             b.store(v.all_of("fmuladd", weight, v.mix(wy, top, bottom), before), into, align=4)
-    return v.int(0)
 
 
 def _weight(v: Vectors, reach: Any, finest: Any, amount: Any) -> Any:

@@ -123,18 +123,22 @@ def _part_row(row, reach, fineness, counts):  # type: ignore[no-untyped-def]
     """Tell samples that are read once from others, and count these by their codes; how many they are."""
     _, _, finest, limit = fineness
     far = np.float32(limit)
+    codes, onces, parts = row.code, row.once, row.part
+    widest = np.float32(LIMIT / finest)  # beyond it nothing is left to read
+    for x in range(codes.shape[0]):
+        code = np.int32(codes[x])
+        share = np.float32(0.5) if code >= np.int32(16) else np.float32(1)
+        share = np.float32(0.25) if code >= np.int32(32) else share
+        part = reach[x] * share
+        is_one = (code == np.int32(0)) | (code & np.int32(15) == np.int32(READ_ONCE))
+        onces[x] = part if is_one else far
+        parts[x] = far if is_one | (part >= widest) else part
     counts[:] = 0
     several = 0
-    for x in range(row.code.shape[0]):
-        code = row.code[x]
-        part = reach[x] / np.float32(1 << (code >> 4))
-        is_one = code == 0 or code & 15 == READ_ONCE
-        row.once[x] = part if is_one else far
-        row.part[x] = far
-        several += not is_one
-        if not is_one and finest * part < LIMIT:  # beyond it nothing is left to read
-            row.part[x] = part
-            counts[code] += 1
+    for x in range(codes.shape[0]):
+        code = codes[x]
+        several += not (code == 0 or code & 15 == READ_ONCE)
+        counts[code] += parts[x] != far
     return several
 
 

@@ -302,14 +302,15 @@ def row_codes(right, down, reach, fineness, out):  # type: ignore[no-untyped-def
     u, v, cells, far = np.float32(columns), np.float32(rows), np.float32(finest), np.float32(limit)
     fine, finer = np.float32(FINE), np.float32(2 * FINE)
     for x in range(out.shape[0]):
+        # In bits and without a branch, which alone becomes vectors.
         by_reach = cells * reach[x]
-        splits = np.int32(by_reach > fine) + np.int32(by_reach > finer)
+        once, twice = np.int32(by_reach > fine), np.int32(by_reach > finer)
         a = _square(right[2 * x] * u, right[2 * x + 1] * v)
         d = _square(down[2 * x] * u, down[2 * x + 1] * v)
-        across = np.int32(a > fine * fine) + np.int32(a > finer * finer)
-        along = np.int32(d > fine * fine) + np.int32(d > finer * finer)
-        code = 16 * splits + 4 * min(across, splits) + min(along, splits) + np.int32(READ_ONCE)
-        out[x] = np.uint8(code if splits > 0 and reach[x] < far else 0)
+        across = (once & np.int32(a > fine * fine)) + (twice & np.int32(a > finer * finer))
+        along = (once & np.int32(d > fine * fine)) + (twice & np.int32(d > finer * finer))
+        code = np.int32(16) * (once + twice) + np.int32(4) * across + along + np.int32(READ_ONCE)
+        out[x] = np.uint8(code * (once & np.int32(reach[x] < far)))
 
 
 @inlined
