@@ -49,7 +49,7 @@ def add_corners(b, table, pairs, reach, line, x, shape, numbers):  # type: ignor
     return v.int(0)
 
 
-def _add(  # noqa: PLR0917
+def _add(
     v: Vectors, table: Any, pairs: Any, line: Any, x: Any, shape: Any, numbers: Any, weight: Any
 ) -> None:
     """Add sixteen samples, by their weights; see `add_corners`."""
