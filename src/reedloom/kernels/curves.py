@@ -10,7 +10,7 @@ import numpy as np
 
 from reedloom.kernels.colours import linear_from_oklab, oklab_from_linear
 from reedloom.kernels.jit import inlined
-from reedloom.kernels.tones import average_table_rows
+from reedloom.kernels.tones import average_cycle_rows, average_table_rows
 
 TABLE = 4096
 Knots = Sequence[Sequence[float]]
@@ -152,11 +152,14 @@ def average_cycle(summed: np.ndarray, phase: np.ndarray, width: np.ndarray) -> n
     -------
     (H, W) or (H, W, channels) float32
     """
-    half = np.clip(width / 2, 0.5 / len(summed), 0.5)
-    low, high = phase - half, phase + half
-    turns = np.floor(high) - np.floor(low)
-    inner = read_table(summed, high - np.floor(high)) - read_table(summed, low - np.floor(low))
-    return ((inner + turns * summed[-1]) / (2 * half)).astype(np.float32)
+    out = np.empty((*phase.shape, *summed.shape[1:]), np.float32)
+    flat = (array.reshape(-1) for array in np.broadcast_arrays(phase, width))
+    average_cycle_rows(
+        summed.reshape(len(summed), -1),
+        *(np.ascontiguousarray(array, np.float32) for array in flat),
+        out.reshape(phase.size, -1),
+    )
+    return out
 
 
 def gradient_table(stops: Knots, blending: str, mixing: str) -> np.ndarray:

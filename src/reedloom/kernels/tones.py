@@ -245,8 +245,8 @@ def average_table_rows(summed, value, width, out):  # type: ignore[no-untyped-de
         ia = min(int(a), n - 1)
         ib = min(int(b), n - 1)
         scale = 0.5 / half
-        ends = (under, over, scale * n)
-        at = (ia, a - ia, ib, b - ib)
+        ends = (under * n, over * n, scale)
+        at = (np.uint64(ia), a - ia, np.uint64(ib), b - ib)
         if out.shape[1] == 3:
             for c in range(3):
                 out[i, c] = _between(summed, at, ends, c)
@@ -261,7 +261,34 @@ def _between(summed, at, ends, c):  # type: ignore[no-untyped-def]
     ia, a, ib, b = at
     under, over, scale = ends
     n = summed.shape[0] - 1
-    sa = summed[ia, c] + a * (summed[ia + 1, c] - summed[ia, c])
-    sb = summed[ib, c] + b * (summed[ib + 1, c] - summed[ib, c])
+    one = np.uint64(1)  # an index without a sign needs no wrapping
+    sa = summed[ia, c] + a * (summed[ia + one, c] - summed[ia, c])
+    sb = summed[ib, c] + b * (summed[ib + one, c] - summed[ib, c])
     more = under * (summed[1, c] - summed[0, c]) + over * (summed[n, c] - summed[n - 1, c])
-    return np.float32((sb - sa) * scale / n + more * scale)
+    return np.float32((sb - sa + more) * scale)
+
+
+@kernel
+def average_cycle_rows(summed, phase, width, out):  # type: ignore[no-untyped-def]
+    """A table that begins anew in each cycle, averaged over what each sample covers; see `curves.averaging`.
+
+    Parameters
+    ----------
+    summed : (n + 1, channels) float64
+    phase, width : (m,) float32
+        In cycles.
+    out : (m, channels) float32
+        Filled.
+    """
+    n = summed.shape[0] - 1
+    for i in range(out.shape[0]):
+        half = min(max(0.5 * np.float64(width[i]), 0.5 / (n + 1)), 0.5)
+        low, high = np.float64(phase[i]) - half, np.float64(phase[i]) + half
+        turns, first = np.floor(high), np.floor(low)
+        a, b = (low - first) * n, (high - turns) * n
+        ia, ib = min(int(a), n - 1), min(int(b), n - 1)
+        begin, end, one = np.uint64(ia), np.uint64(ib), np.uint64(1)
+        for c in range(out.shape[1]):
+            sa = summed[begin, c] + (a - ia) * (summed[begin + one, c] - summed[begin, c])
+            sb = summed[end, c] + (b - ib) * (summed[end + one, c] - summed[end, c])
+            out[i, c] = (sb - sa + (turns - first) * summed[n, c]) / (2 * half)

@@ -65,10 +65,13 @@ def twist_paths(
     phase = np.repeat(turns, counts) * share + np.repeat(begin, counts)
     normal = normals_of(context, even)
     made = []
+    turned = 2 * math.pi * phase * (-1 if left_handed else 1)
+    cos, sin = np.cos(turned), np.sin(turned)
     for strand in range(strands):
-        angle = 2 * math.pi * (phase + strand / strands) * (-1 if left_handed else 1)
-        aside = np.cos(angle)
-        above = np.sin(2 * angle) if way == "braided" else np.sin(angle)
+        on = 2 * math.pi * strand / strands * (-1 if left_handed else 1)
+        aside, above = cos * math.cos(on) - sin * math.sin(on), sin * math.cos(on) + cos * math.sin(on)
+        if way == "braided":
+            above = 2 * above * aside  # twice as often over and under
         part = np.zeros(len(even), VERTEX)
         far = radius * even["width"] * aside
         for name in ("path", "id"):
