@@ -30,6 +30,7 @@ class Mutant:
 
 
 EVALUATION, LAWS = "tests/loom/test_evaluation.py", "tests/laws/test_laws.py"
+MAPS = "tests/kernels/test_map_references.py"
 NOISE = "tests/kernels/test_noise_references.py"
 LANES = "tests/kernels/test_vector_references.py"
 PATTERNS = "tests/kernels/test_pattern_references.py"
@@ -744,5 +745,40 @@ MUTANTS = (
         "cells without a spot have one as large as a sample", "kernels/cell_lanes.py",
         'b.select(is_there, b.fmul(t, tone), zero)', "b.fmul(t, tone)",
         f"{NOISE}::test_spots_are_the_highest_of_those_about_each_place", fast=False,
+    ),
+    Mutant(
+        "a block's lower right sample is not in its mean", "kernels/resize.py",
+        "+ source[i + below, j + right, c]", "+ source[i + below, j, c]",
+        f"{MAPS}::test_halving_is_the_mean_of_each_block", fast=False,
+    ),
+    Mutant(
+        "beyond the tile's end the horizon is seen from its beginning", "kernels/horizon.py",
+        "- surface[y, first + x]", "- surface[y, x]",
+        f"{MAPS}::test_the_open_sky_of_every_sample_is_the_slow_definition", fast=False,
+    ),
+    Mutant(
+        "ways are cut in four as soon as in two", "kernels/places.py",
+        "(twice & np.int32(a > finer * finer))", "(twice & np.int32(a > fine * fine))",
+        f"{MAPS}::test_samples_are_read_as_often_as_noise_changes_in_them", fast=False,
+    ),
+    Mutant(
+        "what is in no region has a way from its middle", "kernels/regions.py",
+        "out[y, x, c] = way if k > 0 else 0.0", "out[y, x, c] = way",
+        f"{MAPS}::test_ways_from_middles_are_the_shortest_ones_moved", fast=False,
+    ),
+    Mutant(
+        "whole cycles within a sample are left out", "kernels/tones.py",
+        "(turns - first) * summed[n, c]", "0.0 * summed[n, c]",
+        f"{MAPS}::test_what_a_wave_covers_is_its_mean", fast=False,
+    ),
+    Mutant(
+        "noise of which nothing is lost is not folded", "kernels/fractals.py",
+        "ridge = offset - abs(noise[k])\n            signal", "ridge = offset - noise[k]\n            signal",
+        f"{MAPS}::test_folded_sums_are_the_same_where_nothing_is_lost", fast=False,
+    ),
+    Mutant(
+        "a drawing's ink is its height alone", "kernels/stamps.py",
+        "ink += height[down * y + i, across * x + j] * m", "ink += height[down * y + i, across * x + j]",
+        f"{MAPS}::test_a_stamps_sheet_is_its_drawing_averaged", fast=False,
     ),
 )  # fmt: skip

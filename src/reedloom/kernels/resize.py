@@ -90,10 +90,9 @@ def halve_rows(source, out, y0, y1):  # type: ignore[no-untyped-def]
     for y in range(y0, y1):
         for x in range(out.shape[1]):
             for c in range(out.shape[2]):
-                upper = source[down * y, across * x, c] + source[down * y, across * x + right, c]
-                lower = (
-                    source[down * y + below, across * x, c] + source[down * y + below, across * x + right, c]
-                )
+                i, j = down * y, across * x
+                upper = source[i, j, c] + source[i, j + right, c]
+                lower = source[i + below, j, c] + source[i + below, j + right, c]
                 out[y, x, c] = (upper + lower) * np.float32(0.25)
 
 
