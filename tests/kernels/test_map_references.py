@@ -8,6 +8,7 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
+from scipy.special import erf
 
 from reedloom.kernels.curves import average_cycle, averaging, sum_table
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave
@@ -217,6 +218,17 @@ def test_folded_sums_are_the_same_where_nothing_is_lost(sum: str) -> None:
             add_octave(sum, state, rows, Octave(1, 1, 0.5**number, 1.0), lost)
         made.append(state.value)
     assert np.allclose(made[0], made[1], atol=1e-6) and np.allclose(made[0], made[2], atol=1e-6)
+
+
+@pytest.mark.parametrize("lost", [0.0011, 0.01, 0.1, 0.3, 1.0, 20.0])
+def test_noise_that_has_lost_a_part_is_folded_by_its_closed_form(lost: float) -> None:
+    """The mean of what is away from 0, by how much or little, of a normal deviation about some noise."""
+    noise = np.linspace(-1.5, 1.5, 4001)
+    state = SumState(np.zeros((1, 4001), np.float32), np.ones((1, 4001), np.float32), 1.0, 2.0)
+    left = np.full((1, 1), lost, np.float32)
+    add_octave("turbulence", state, noise[None].astype(np.float32), Octave(1, 1, 1.0, 1.0), left)
+    near = lost * np.sqrt(2 / np.pi) * np.exp(-((noise / lost) ** 2) / 2)
+    assert np.abs(state.value[0] - near - noise * erf(noise / lost / np.sqrt(2))).max() < 1e-6 * (1 + lost)
 
 
 @pytest.mark.parametrize("cells", [3.0, 20.0, 60.0, 150.0])

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.quick import power_of_two
 
 
 @dataclass(slots=True)
@@ -59,12 +60,20 @@ def _keeps_all(lost):  # type: ignore[no-untyped-def]
 
 @inlined
 def _mean_away(noise, lost):  # type: ignore[no-untyped-def]
-    """How far noise is from 0 on average over a sample, which has lost a part of such a deviation."""
-    if lost <= KEPT:
-        return abs(noise)
-    part = noise / (lost * np.float32(math.sqrt(2.0)))
-    near = lost * np.float32(math.sqrt(2.0 / math.pi)) * np.float32(math.exp(-part * part))
-    return near + noise * np.float32(math.erf(part))
+    """How far noise is from 0 on average over a sample, which has lost a part of such a deviation.
+
+    The error function is M. Abramowitz and I. Stegun's 7.1.26, right to 1.5e-7, whose bell is needed anyway.
+    """
+    away, one = abs(noise), np.float32(1.0)
+    left = max(lost, KEPT)
+    part = away / (left * np.float32(math.sqrt(2.0)))
+    bell = power_of_two(np.float32(-math.log2(math.e)) * part * part)
+    t = one / (one + np.float32(0.3275911) * part)
+    fall = np.float32(1.061405429)
+    for factor in (-1.453152027, 1.421413741, -0.284496736, 0.254829592):
+        fall = fall * t + np.float32(factor)
+    blurred = left * np.float32(math.sqrt(2.0 / math.pi)) * bell + away * (one - fall * t * bell)
+    return away if lost <= KEPT else blurred
 
 
 @kernel
