@@ -115,7 +115,8 @@ def stamps() -> Iterator[Row]:
     """Stamps of 64 samples at 1024², beside the seconds they may take."""
     size = 1024
     disc, lay, draw = (built_in_kinds().get(name) for name in ("disc", "scatter_points", "stamp"))
-    drawing = disc.compute(Context(size, size), None, **(disc.defaults() | {"wrapped": False}))["profile"]
+    form = Context(size, size, wanted=frozenset({"profile"}))
+    drawing = disc.compute(form, None, **(disc.defaults() | {"wrapped": False}))["profile"]
     rest = [None] * (len(draw.inputs) - 2)
     for count, allowed, resting in ((10_000, 1.0, 0.0), (10_000, 1.0, 1.0), (200_000, 10.0, 0.0)):
         points = lay.compute(Context(size, size), None, **(lay.defaults() | {"count": count}))
