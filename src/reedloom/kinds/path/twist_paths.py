@@ -64,21 +64,19 @@ def twist_paths(
     begin = unit_chances(seed, even["id"][starts[:-1]], 5)
     phase = np.repeat(turns, counts) * share + np.repeat(begin, counts)
     normal = normals_of(context, even)
-    made = []
     turned = 2 * math.pi * phase * (-1 if left_handed else 1)
     cos, sin = np.cos(turned), np.sin(turned)
-    for strand in range(strands):
+    across, down = (normal * (radius * even["width"])[:, None]).T
+    made = np.empty((strands, len(even)), VERTEX)
+    made["width"] = even["width"] * strand_width
+    for strand, part in enumerate(made):
         on = 2 * math.pi * strand / strands * (-1 if left_handed else 1)
         aside, above = cos * math.cos(on) - sin * math.sin(on), sin * math.cos(on) + cos * math.sin(on)
         if way == "braided":
             above = 2 * above * aside  # twice as often over and under
-        part = np.zeros(len(even), VERTEX)
-        far = radius * even["width"] * aside
         for name in ("path", "id"):
             part[name] = even[name] * strands + strand
-        part["u"] = even["u"] + normal[:, 0] * far
-        part["v"] = even["v"] + normal[:, 1] * far / context.aspect
-        part["width"] = even["width"] * strand_width
+        part["u"] = even["u"] + across * aside
+        part["v"] = even["v"] + down / context.aspect * aside
         part["height"] = even["height"] * (1 - relief * 0.5 * (1 - above))
-        made.append(part)
-    return np.concatenate(made) if made else paths
+    return made.reshape(-1)
