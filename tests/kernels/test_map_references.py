@@ -39,7 +39,7 @@ def at_once(function: Callable[[int, int], None], rows: int, band_rows: int = 0)
     function(0, rows)
 
 
-def random_map(height: int, width: int, channels: int = 0, seed: int = 3) -> np.ndarray:
+def map_by_chance(height: int, width: int, channels: int = 0, seed: int = 3) -> np.ndarray:
     shape = (height, width, channels) if channels else (height, width)
     return np.random.default_rng(seed).random(shape).astype(np.float32)
 
@@ -55,7 +55,7 @@ def short(way: np.ndarray) -> np.ndarray:
 @pytest.mark.parametrize(("down", "across"), list(itertools.product((1, 2), (1, 2))))
 @pytest.mark.parametrize("channels", [1, 3])
 def test_halving_is_the_mean_of_each_block(down: int, across: int, channels: int) -> None:
-    source = random_map(12, 20, channels)
+    source = map_by_chance(12, 20, channels)
     out = np.zeros((12 // down, 20 // across, channels), np.float32)
     halve_rows(source, out, 0, len(out))
     blocks = source.reshape(12 // down, down, 20 // across, across, channels)
@@ -64,7 +64,7 @@ def test_halving_is_the_mean_of_each_block(down: int, across: int, channels: int
 
 @pytest.mark.parametrize("size", [(16, 16), (12, 40), (7, 9), (1, 8), (33, 2)])
 def test_every_size_of_a_pyramid_has_the_maps_mean(size: tuple[int, int]) -> None:
-    map = random_map(*size, 2)
+    map = map_by_chance(*size, 2)
     sizes = Pyramid.of(map)
     values = sizes.values.reshape(-1, 2)
     for start, width, height in zip(sizes.starts, sizes.widths, sizes.heights, strict=True):
@@ -76,7 +76,7 @@ def test_every_size_of_a_pyramid_has_the_maps_mean(size: tuple[int, int]) -> Non
 @pytest.mark.parametrize("size", [(64, 64), (48, 80), (31, 27)])
 def test_a_stamps_sheet_is_its_drawing_averaged(size: tuple[int, int]) -> None:
     """Its ink is height times mask, and both keep their mean at whatever size it is stamped."""
-    height, mask = random_map(*size), random_map(*size, seed=4)
+    height, mask = map_by_chance(*size), map_by_chance(*size, seed=4)
     shares = np.array([1.0, 0.5, 0.26, 0.11, 0.02])
     which = np.zeros(len(shares), np.int64)
     sheets = make_sheets([(height, mask)], which, shares, shares[::-1].copy(), at_once)
@@ -119,7 +119,7 @@ def test_a_table_averaged_is_its_mean_over_what_a_sample_covers(channels: int) -
 
 
 def test_a_table_of_colours_is_mixed_between_its_entries() -> None:
-    table = random_map(17, 3)
+    table = map_by_chance(17, 3)
     value = np.linspace(-0.2, 1.2, 60, dtype=np.float32)
     for channels in (3, 2):
         out = np.empty((len(value), channels), np.float32)
@@ -133,7 +133,7 @@ def test_a_table_of_colours_is_mixed_between_its_entries() -> None:
 
 @pytest.mark.parametrize("size", SIZES)
 def test_slopes_are_central_differences_around_the_tile(size: tuple[int, int]) -> None:
-    map = random_map(*size)
+    map = map_by_chance(*size)
     du = (np.roll(map, -1, 1) - np.roll(map, 1, 1)) / 2
     dv = (np.roll(map, -1, 0) - np.roll(map, 1, 0)) / 2
     slope, steep = np.empty((*size, 2), np.float32), np.empty(size, np.float32)
@@ -167,7 +167,7 @@ def test_ways_from_middles_are_the_shortest_ones_moved(bowed: bool, channels: in
 def test_the_open_sky_of_every_sample_is_the_slow_definition(size: tuple[int, int], radius: float) -> None:
     """On tiles of any shape, with rays that go around them more than once."""
     height, width = size
-    surface = random_map(height, width) * np.float32(0.3)
+    surface = map_by_chance(height, width) * np.float32(0.3)
     steps, directions = ray_steps(width, height, (1.0, 0.6), radius, 5), 5
     got = np.empty_like(surface)
     occlusion_rows(surface, steps, directions, got, 0, height)
@@ -210,7 +210,7 @@ def test_a_lattice_on_the_grid_is_the_same_at_the_grids_own_places(
 def test_folded_sums_are_the_same_where_nothing_is_lost(sum: str) -> None:
     """One number for all samples goes through a loop of its own."""
     assert sum in SUMS
-    noise = [random_map(6, 30, seed=n) - np.float32(0.5) for n in range(3)]
+    noise = [map_by_chance(6, 30, seed=n) - np.float32(0.5) for n in range(3)]
     made = []
     for lost in (None, np.zeros((1, 1), np.float32), np.zeros((6, 30), np.float32)):
         state = SumState(np.zeros((6, 30), np.float32), np.ones((6, 30), np.float32), 1.0, 2.0)
@@ -268,7 +268,7 @@ def test_samples_are_read_as_often_as_noise_changes_in_them(cells: float) -> Non
 
 @pytest.mark.parametrize(("along", "across"), [(1, 1), (2, 4), (4, 1)])
 def test_places_within_samples_lie_evenly_on_the_ways_to_their_neighbours(along: int, across: int) -> None:
-    place = tile_places(12, 8) + np.float32(0.01) * random_map(8, 12, 2)
+    place = tile_places(12, 8) + np.float32(0.01) * map_by_chance(8, 12, 2)
     ys, xs = np.array([0, 7, 3]), np.array([11, 0, 5])
     out = np.empty((along, 3, across, 2), np.float32)
     spread_places(place, ys, xs, out)
