@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import random
+from typing import Any
 
+import numpy as np
 import pytest
 
 from reedloom.data import shipped_weaves
@@ -12,9 +14,11 @@ from reedloom.loom.cache import Cache
 from reedloom.loom.keys import Ref
 from reedloom.loom.lean import WEIGHTS, lean_order
 from reedloom.loom.plan import Task, plan_ends
+from reedloom.weave.document import Document, End
+from reedloom.weave.edits import AddNode, Connect
 from reedloom.weave.fileformat import load_document
 from reedloom.weave.resolve import resolve
-from weaving import KINDS
+from weaving import KINDS, after, evaluate
 
 SIZE = (4096, 4096)
 
@@ -76,3 +80,37 @@ def test_the_demo_weaves_hold_less(name: str) -> None:
     plan = plan_ends(resolve(document, KINDS), document.graph.ends.values(), SIZE, Cache(0))
     lean = lean_order(plan.tasks, plan.data)
     assert held_at_most(lean, plan.data) < held_at_most(plan.tasks, plan.data)
+
+
+@pytest.mark.parametrize("name", shipped_weaves())
+def test_maps_are_the_same_in_whatever_order(name: str) -> None:
+    """A run that keeps nothing, in its own order, beside one that keeps all in the order of the graph."""
+    document = load_document(shipped_weaves()[name])
+    ends = list(document.graph.ends.values())
+    kept = evaluate(document, ends, 40, cache=Cache())
+    got: dict[End, Any] = {}
+    lean = evaluate(document, ends, 40, cache=Cache(0), keep=False, take=got.__setitem__)
+    assert got.keys() == kept.results.keys() and not lean.results
+    for end, value in kept.results.items():
+        assert np.array_equal(got[end], value), end
+    assert lean.notes == kept.notes
+    assert not lean.failures
+
+
+def test_a_branch_that_fails_leaves_the_others_their_maps() -> None:
+    """In the lean order too, which knows nothing of failures."""
+    document = after(
+        Document(),
+        AddNode("noise", "gradient_noise"),
+        AddNode("lost", "blend"),  # nothing is tied to what it needs
+        AddNode("after", "levels"),
+        AddNode("soft", "blur"),
+        Connect(End(node="lost", port="map"), End(node="after", port="map")),
+        Connect(End(node="noise", port="noise"), End(node="soft", port="map")),
+    )
+    ends = [End(node="after", port="map"), End(node="soft", port="map"), End(node="noise", port="noise")]
+    kept, lean = (evaluate(document, ends, 16, cache=Cache(0), keep=keep) for keep in (True, False))
+    assert kept.failures == lean.failures and {"lost", "after"} <= lean.failures.keys()
+    assert lean.results.keys() == set(ends[1:])
+    for end, value in kept.results.items():
+        assert np.array_equal(value, lean.results[end])
