@@ -130,3 +130,60 @@ def test_entry_points_with_many_arguments_say_what_they_take(path: Path) -> None
         ]
         if len(given) > 3:
             assert "----" in (ast.get_docstring(function) or ""), f"{path}: {function.name}"
+
+
+SCALAR = {
+    ("cells", "cell_rows"),
+    ("fills", "fill_rows"),
+    ("gabor", "draw_waves"),
+    ("growth", "reach_out"),
+    ("growth", "weigh"),
+    ("morphology", "run_rows"),
+    ("outlines", "outline_rows"),
+    ("scatter", "throw_darts"),
+    ("spacing", "keep_apart"),
+    ("strokes", "_near_piece"),
+}
+"""Kernels whose innermost loop cannot become vectors anyway, or gained nothing by it when it was tried: each
+step hangs on the one before, searches, or calls another kernel."""
+
+
+def signed_starts(function: ast.FunctionDef) -> list[str]:
+    """The ranges of innermost loops that begin at what may be below 0, for all that the compiler knows."""
+    found = []
+    for loop in ast.walk(function):
+        if not isinstance(loop, ast.For) or not isinstance(loop.iter, ast.Call):
+            continue
+        within = (node for part in loop.body for node in ast.walk(part))
+        if ast.unparse(loop.iter.func) != "range" or any(isinstance(n, (ast.For, ast.While)) for n in within):
+            continue
+        start = loop.iter.args[0]
+        is_known = len(loop.iter.args) == 1 or isinstance(start, (ast.Constant, ast.UnaryOp))
+        if not is_known and "uint64" not in ast.unparse(start):
+            found.append(ast.unparse(loop.iter))
+    return found
+
+
+@pytest.mark.parametrize("path", [m for m in MODULES if room_of(*m.values) in ("kernels", "kinds")])
+def test_innermost_loops_of_kernels_begin_at_nothing_that_may_be_below_0(path: Path) -> None:
+    """Such an index might count from the end, which keeps a loop from vectors; that has cost five times.
+
+    `range(np.uint64(a), np.uint64(b))` says that it does not.
+    """
+    for function in ast.walk(ast.parse(path.read_text())):
+        if not isinstance(function, ast.FunctionDef) or (path.stem, function.name) in SCALAR:
+            continue
+        marks = {d.id for d in function.decorator_list if isinstance(d, ast.Name)}
+        if marks & {"kernel", "inlined"}:
+            assert not signed_starts(function), f"{path.stem}.{function.name}"
+
+
+def test_every_loop_that_may_begin_below_0_is_still_there() -> None:
+    found = {
+        (path.stem, function.name)
+        for room in ("kernels", "kinds")
+        for path in (SOURCE / room).rglob("*.py")
+        for function in ast.walk(ast.parse(path.read_text()))
+        if isinstance(function, ast.FunctionDef) and function.decorator_list and signed_starts(function)
+    }
+    assert found >= SCALAR
