@@ -124,11 +124,9 @@ def lay_spots(table, cos, sin, laid):  # type: ignore[no-untyped-def]
     laid : (rows, columns, 4) float32
         Filled: where each point lies in its cell, 0 to 1, its spot's radius, and tone.
     """
-    half = np.float32(0.5)
     for j in range(laid.shape[0]):
         for i in range(laid.shape[1]):
-            u, v, way = table[j, i, 0], table[j, i, 1], table[j, i, 3]
-            laid[j, i, 0], laid[j, i, 1] = half + u * cos - v * way * sin, half + u * way * sin + v * cos
+            laid[j, i, 0], laid[j, i, 1] = _point(table, j, i, cos, sin, 0, 0)
             laid[j, i, 2], laid[j, i, 3] = table[j, i, 4], table[j, i, 5]
 
 

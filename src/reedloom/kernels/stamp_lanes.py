@@ -25,7 +25,8 @@ NOT_THERE = -1e30
 """A top where a stamp is not."""
 SHEET, WALK = 5, 8
 """How many numbers a sheet and a walk hold, with those that only one step needs."""
-HIGHEST, LOWEST, ADD, OVER = range(4)
+JOINS = ("highest", "lowest", "add", "over")
+HIGHEST, LOWEST, ADD, OVER = range(len(JOINS))
 
 
 @lowered

@@ -26,7 +26,6 @@ from reedloom.kernels.stamp_lanes import (
 )
 
 Bands = Callable[..., None]
-JOINS = ("highest", "lowest", "add", "over")
 SIZES_AN_OCTAVE = 4
 FARTHEST_BOW = 1 - BOW_MEAN
 """How far a bend of 1 moves what it moves most, at the ends of a stamp, in its breadths."""
@@ -219,7 +218,7 @@ def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignor
     lift : (stamps,) float32
         What heights are raised by.
     join : int
-        See JOINS.
+        See `stamp_lanes.JOINS`.
     layer : Layer
     """
     (texels, starts, columns, rows), turns, places, bows, scale = stamps

@@ -12,9 +12,9 @@ import numpy as np
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.lanes import LANES
 from reedloom.kernels.points import read_at
+from reedloom.kernels.stamp_lanes import JOINS
 from reedloom.kernels.stamps import (
     FARTHEST_BOW,
-    JOINS,
     Layer,
     Sheets,
     Stamps,
