@@ -87,7 +87,7 @@ def find_spot(b, table, values, numbers, x, shape, hardness):  # type: ignore[no
         0 for domes, 1 for discs.
     """
     v = Vectors(b)
-    wide, count = (b.load(b.gep(shape, [v.int(n)])) for n in range(2))
+    wide, count = v.numbers(shape, 2)
     lines = Lines(v, values, numbers, count, x)
     base, u, w, edge = lines.number(CELL), lines.value(U), lines.value(V), lines.value(EDGE)
     zero, one, half = v.constant(0), v.constant(1), v.constant(0.5)
@@ -178,8 +178,7 @@ class _Search:
 
     def __init__(self, builder: Any, spots: Any, values: Any, numbers: Any, x: Any, shape: Any) -> None:
         self.b, self.lanes, self.spots = builder, Vectors(builder), spots
-        wide, count, self.exact = (builder.load(builder.gep(shape, [self.lanes.int(n)])) for n in range(3))
-        self.wide = wide
+        self.wide, count, self.exact = self.lanes.numbers(shape, 3)
         self._lines = Lines(self.lanes, values, numbers, count, x)
         self.value, self.number = self._lines.value, self._lines.number
         self.base, self.u, self.v = self.number(CELL), self.value(U), self.value(V)

@@ -211,6 +211,10 @@ class Vectors:
         """Sixteen numbers that lie side by side."""
         return self.b.load(self.pointer(array, index), align=4)
 
+    def numbers(self, array: Any, count: int, first: int = 0) -> list[Any]:
+        """Some numbers of an array, each by itself."""
+        return [self.b.load(self.b.gep(array, [self.int(n)])) for n in range(first, first + count)]
+
     def four(self, array: Any, index: Any, beyond: int) -> Any:
         """Four numbers that lie side by side."""
         kind = self.ir.VectorType(self.single, 4)

@@ -39,7 +39,7 @@ def add_corners(b, table, pairs, reach, line, x, shape, numbers):  # type: ignor
     int32, always 0
     """
     v = Vectors(b)
-    finest, amount = (b.load(b.gep(numbers, [v.int(n)])) for n in (2, 3))
+    finest, amount = v.numbers(numbers, 2, 2)
     weight = _weight(v, v.load(reach, x), finest, amount)
     shows = v.told(b.fcmp_unordered("!=", weight, v.constant(0)))
     with b.if_then(
@@ -54,8 +54,8 @@ def _add(
 ) -> None:
     """Add sixteen samples, by their weights; see `add_corners`."""
     b = v.b
-    columns, rows, slopes = (b.load(b.gep(shape, [v.int(n)])) for n in range(3))
-    shift_u, shift_v, _, _, *fade = (b.load(b.gep(numbers, [v.int(n)])) for n in range(9))
+    columns, rows, slopes = v.numbers(shape, 3)
+    shift_u, shift_v, _, _, *fade = v.numbers(numbers, 9)
     twice = b.mul(x, v.long(2))
     first, second = v.load(pairs, twice), v.load(pairs, b.add(twice, v.long(LANES)))
     u, v_place = (v.shuffle(first, second, range(axis, 2 * LANES, 2)) for axis in range(2))

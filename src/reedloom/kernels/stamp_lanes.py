@@ -48,8 +48,8 @@ def lay_texels(  # type: ignore[no-untyped-def]  # noqa: PLR0917
     """
     v = Vectors(b)
     height, mask = _read(v, texels, sheet, walk, x)
-    share, times, up = (v.splat(b.load(b.gep(walk, [v.int(n)]))) for n in range(5, 8))
-    join, number = (b.load(b.gep(sheet, [v.int(n)])) for n in range(3, 5))
+    share, times, up = (v.splat(number) for number in v.numbers(walk, 3, 5))
+    join, number = v.numbers(sheet, 2, 3)
     number = v.splat(b.trunc(number, v.int))
     zero, one, half, full = (v.constant(number) for number in (0, 1, 0.5, 0.9999))
     inside = v.before(x, end)
@@ -103,7 +103,7 @@ def find_touch(  # type: ignore[no-untyped-def]  # noqa: PLR0917
     """
     v = Vectors(b)
     height, mask = _read(v, texels, sheet, walk, x)
-    scale, underside = (v.splat(b.load(b.gep(walk, [v.int(n)]))) for n in range(5, 7))
+    scale, underside = (v.splat(number) for number in v.numbers(walk, 2, 5))
     there = b.and_(v.before(x, end), b.fcmp_ordered(">=", mask, v.constant(0.5)))
     top = b.select(there, b.fmul(b.fdiv(height, mask), scale), v.constant(NOT_THERE))
     b.store(top, v.pointer(tops, begin), align=4)
@@ -139,9 +139,9 @@ def _read(v: Vectors, texels: Any, sheet: Any, walk: Any, x: Any) -> tuple[Any, 
     Samples beyond a bent sheet have no mask; those beyond an even one have its border's.
     """
     b = v.b
-    start, *size = (b.load(b.gep(sheet, [v.int(n)])) for n in range(3))
+    start, *size = v.numbers(sheet, 3)
     columns, rows = (b.trunc(number, v.int) for number in size)
-    first_x, first_y, a, c, bow = (b.load(b.gep(walk, [v.int(n)])) for n in range(5))
+    first_x, first_y, a, c, bow = v.numbers(walk, 5)
     steps = b.fadd(v.splat(b.sitofp(x, v.single)), v.counted())
     across = v.all_of("fmuladd", steps, v.splat(a), v.splat(first_x))
     down = v.all_of("fmuladd", steps, v.splat(c), v.splat(first_y))
