@@ -17,6 +17,8 @@ from weaving import KINDS  # type: ignore[import-not-found]
 
 DRAGS = 40
 """Parameters dragged in each weave."""
+PATIENCE = 5000
+"""Milliseconds to wait for a picture; where none comes, the value changes nothing in view."""
 COARSE, FULL = (0.04, 0.08), (0.15, 0.35)
 """Seconds that the median, and nine of ten, may take."""
 
@@ -68,15 +70,17 @@ def drag_some(path: Any) -> list[tuple[float, float]]:
     window.show()
     w = window.workplace
     seen: list[str] = []
-    loop = QEventLoop()
+    loop, patience = QEventLoop(), QTimer(singleShot=True, interval=PATIENCE)
+    patience.timeout.connect(loop.quit)
     w.view_ready.connect(seen.append)
     w.view_ready.connect(lambda _name: loop.quit())
 
     def wait_for(stage: str) -> bool:
         """Until a stage's picture is in the window; nothing is polled, which would cost time."""
-        if stage not in seen:
-            QTimer.singleShot(5000, loop.quit)
+        patience.start()
+        while stage not in seen and patience.isActive():
             loop.exec()
+        patience.stop()  # or it would end the wait of a later drag
         window.flat.canvas.grab()
         return stage in seen
 
