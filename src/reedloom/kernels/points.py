@@ -1,4 +1,4 @@
-"""Points and paths as arrays: what they hold, how they are counted off, and marks that show them."""
+"""Points and paths as arrays: what they hold, and how they are counted off."""
 
 from __future__ import annotations
 
@@ -134,53 +134,3 @@ def neighbours_of(
     turn = np.stack([paths[name][last] - paths[name][first] for name in ("u", "v")], axis=1)
     moved[0][first], moved[1][last] = -turn, turn
     return before, after, moved[0], moved[1]
-
-
-def draw_marks(points: np.ndarray, width: int, height: int) -> np.ndarray:
-    """Points as marks for looking: a dot at each, with a tick the way it faces; (height, width) float32."""
-    out = np.zeros((height, width), np.float32)
-    if not len(points):
-        return out
-    side = min(width, height)
-    radius = float(np.clip(0.28 * side / np.sqrt(len(points)), 0.8, 0.02 * side + 0.8))
-    turn = np.radians(points["turn"])
-    along = np.linspace(0, 1, 9) if len(points) <= 20_000 else np.zeros(1)
-    for share in along:
-        thick = radius * (1 if share == 0 else 0.4 - 0.1 * share)
-        u = points["u"] * width + np.cos(turn) * share * 2.6 * radius
-        v = points["v"] * height + np.sin(turn) * share * 2.6 * radius
-        _dots(out, u, v, thick * np.sqrt(np.maximum(points["size"], 0.05)), 0.35 + 0.65 * points["tone"])
-    return out
-
-
-def draw_courses(paths: np.ndarray, width: int, height: int) -> np.ndarray:
-    """Paths as lines for looking: (height, width) float32."""
-    out = np.zeros((height, width), np.float32)
-    if len(paths) < 2:
-        return out
-    joined = np.flatnonzero(paths["path"][1:] == paths["path"][:-1])
-    du, dv = np.diff(paths["u"])[joined], np.diff(paths["v"])[joined]
-    steps = np.maximum(1, np.ceil(np.hypot(du * width, dv * height) * 1.5)).astype(np.int64)
-    part = np.concatenate([np.arange(n) / n for n in steps]) if len(steps) else np.zeros(0)
-    which = np.repeat(np.arange(len(joined)), steps)
-    u, v = paths["u"][joined][which] + part * du[which], paths["v"][joined][which] + part * dv[which]
-    broad = np.clip(0.9 * paths["width"][joined][which], 0.3, 3.0)
-    _dots(out, u * width, v * height, broad, np.clip(paths["height"][joined][which], 0.25, 1))
-    return out
-
-
-def _dots(out: np.ndarray, x: np.ndarray, y: np.ndarray, radius: np.ndarray, tone: np.ndarray) -> None:
-    """Raise `out` to soft round dots, in samples."""
-    rows, columns = out.shape
-    reach = int(np.ceil(radius.max() + 1))
-    i, j = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
-    for dj in range(-reach, reach + 1):
-        for di in range(-reach, reach + 1):
-            far = np.hypot(i + di + 0.5 - x, j + dj + 0.5 - y)
-            cover = np.clip(radius + 0.5 - far, 0, 1) * tone
-            near = cover > 0
-            np.maximum.at(
-                out,
-                ((j[near] + dj) % rows, (i[near] + di) % columns),
-                cover[near].astype(np.float32),
-            )

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.points import draw_courses, draw_marks
+from reedloom.kernels.marks import draw_courses, draw_marks
 from reedloom.kit.data import ISLANDS, MATERIAL, PATHS, POINTS
 from reedloom.kit.values import data_of
 from reedloom.preview.encodings import lit_material
