@@ -1,5 +1,7 @@
 """Marks that show points and paths, against every sample's distance to every dot."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 
@@ -41,7 +43,7 @@ def test_a_course_is_dots_from_corner_to_corner_of_each_path(size: tuple[int, in
     paths["u"], paths["v"] = chance.uniform(-1, 2, 9), chance.uniform(-1, 2, 9)
     paths["width"], paths["height"] = chance.uniform(0, 5, 9), chance.uniform(-1, 2, 9)
     dots = []
-    for here, after in zip(paths, paths[1:], strict=False):
+    for here, after in pairwise(paths):
         way = np.array([after["u"] - here["u"], after["v"] - here["v"]]) * size
         count = max(1, int(np.ceil(np.hypot(*way) * 1.5)))
         if here["path"] == after["path"]:

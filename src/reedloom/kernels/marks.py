@@ -28,8 +28,7 @@ def raise_dot(x, y, radius, tone, out):  # type: ignore[no-untyped-def]
             across = column + 0.5 - x
             cover = min(radius + 0.5 - math.sqrt(across * across + down * down), 1.0) * tone
             i = column % columns
-            if cover > out[j, i]:
-                out[j, i] = cover
+            out[j, i] = max(out[j, i], cover)
 
 
 @kernel

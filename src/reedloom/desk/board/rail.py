@@ -48,6 +48,7 @@ class Slot(QWidget):
         super().__init__()
         self.workplace, self.id, self.label, self.channel = workplace, slot_id, label, channel
         self.wanted = False
+        self._painted: tuple[object, ...] = ()
         self.is_locked: Callable[[], bool] = lambda: False
         self.setMinimumSize(QSize(LEAST_SLOT, 92))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -66,9 +67,12 @@ class Slot(QWidget):
         return self.workplace.looks.get(self.workplace.at(end)) if end else None
 
     def refresh(self) -> None:
-        """Show the newest state, in the tooltip too."""
-        end = self.end
-        look = self.look
+        """Show the newest state, in the tooltip too, if it is another than is shown."""
+        end, look = self.end, self.look
+        state = (end, look and look.ref, self._failed(), self.is_locked())
+        if state == self._painted:
+            return
+        self._painted = state
         if self.channel is None and end is None:
             text = (
                 "Pull a thread here: it comes out of the motif." if not self.id else "Nothing is tied here."
@@ -84,6 +88,11 @@ class Slot(QWidget):
                 text += f", {beyond:.1%} beyond 0 to 1{CUT}" if self._clips() else "."
         set_tip(self, text)
         self.update()
+
+    def _failed(self) -> bool:
+        """Whether what is tied here could not be computed."""
+        end = self.end
+        return end is not None and self.workplace.flat_id(end.node) in self.workplace.failures
 
     def _clips(self) -> bool:
         look = self.look
@@ -117,7 +126,7 @@ class Slot(QWidget):
             self._paint_fallback(painter, box)
         else:
             painter.fillRect(box, t.colour("slot"))
-            failed = self.workplace.flat_id(end.node) in self.workplace.failures
+            failed = self._failed()
             if look is not None and not failed:
                 paint_fitting(painter, box, look.image)
                 bar = QRectF(box.right() + 3, box.top(), 8, PICTURE)

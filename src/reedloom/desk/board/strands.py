@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -60,6 +61,13 @@ def strand_lines(course: Course, data: Data) -> list[QPainterPath]:
     Grey is one line, colour three side by side, a vector two that cross, points beads on a line, paths a
     long wave, islands short blocks, a material a wide ribbon.
     """
+    return _lines(course.start.toTuple(), course.end.toTuple(), data)
+
+
+@lru_cache(maxsize=64)
+def _lines(start: tuple[float, float], end: tuple[float, float], data: Data) -> list[QPainterPath]:
+    """Kept, since those to the map rail are painted whenever anything on the board is."""
+    course = Course(QPointF(*start), QPointF(*end))
     if data not in _OFFSETS:
         return [course.path()]
     at, aside, run = course.points()

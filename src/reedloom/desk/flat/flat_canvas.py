@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QBrush,
@@ -27,7 +29,7 @@ from reedloom.desk.look.hints import paint_hint
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.look.wipe import Wipe
 from reedloom.desk.settings.tone_marks import paint_histogram
-from reedloom.preview.encodings import Tones
+from reedloom.preview.encodings import Tones, measure_tones
 
 LINE_STEPS = 96
 """Places taken along a line."""
@@ -36,11 +38,16 @@ EMPTY = ("Nothing to show yet.", "Hang a node, or select one and press 1 to look
 
 @dataclass(frozen=True, eq=False)
 class Shown:
-    """A picture with its name and tones."""
+    """A picture with its name, and the map whose tones the histogram tells."""
 
     title: str
     image: QImage
-    tones: Tones
+    array: np.ndarray
+
+    @cached_property
+    def tones(self) -> Tones:
+        """Measured when first asked for, as few pictures of a drag are."""
+        return measure_tones(self.array)
 
 
 class FlatCanvas(QWidget):

@@ -27,7 +27,6 @@ from reedloom.preview.encodings import (
     CHANNEL_CHOICES,
     LOOKS,
     colour_from_bytes,
-    measure_tones,
     rgb_picture,
     shaded_material,
 )
@@ -49,6 +48,12 @@ class Plan:
 
     samples: int
     make: Callable[[], Shown]
+
+    def make_with_tones(self) -> Shown:
+        """The picture, with its tones measured now: off the window's thread."""
+        made = self.make()
+        _ = made.tones
+        return made
 
 
 class ElidedLabel(Words):
@@ -225,7 +230,7 @@ class FlatPanel(QWidget):
         ready = [plan for plan in plans if plan is not None]
         self.canvas.message = self._why_empty()
         if ready and max(plan.samples for plan in ready) > AT_ONCE:
-            self._painter.ask(lambda: [plan.make() for plan in ready])
+            self._painter.ask(lambda: [plan.make_with_tones() for plan in ready])
         else:
             self._painter.drop()
             self._show([plan.make() for plan in ready])
@@ -233,6 +238,7 @@ class FlatPanel(QWidget):
     def _show(self, pictures: list[Shown]) -> None:
         first, second = (*pictures, None, None)[:2]
         self.canvas.show_pictures(first, second)
+        self.canvas.repaint()  # before cards and all else that changes with it
         titles = " | ".join(p.title for p in pictures)
         self.title.setText(f"Pin {titles}" if self.pins and pictures else titles or "Flat view")
         set_tip(self.title, self.title.text())
@@ -264,7 +270,7 @@ class FlatPanel(QWidget):
 
         def make() -> Shown:
             rgb = rgb_picture(array, plain=plain, look=look, channel=channel, relief=relief)
-            return Shown(f"{title} · {_size(array)}", to_image(rgb), measure_tones(array))
+            return Shown(f"{title} · {_size(array)}", to_image(rgb), array)
 
         return Plan(array.shape[0] * array.shape[1], make)
 
@@ -313,7 +319,7 @@ class FlatPanel(QWidget):
 
         def make() -> Shown:
             title = f"Material: in light from the upper left · {_size(base)}"
-            return Shown(title, to_image(shaded_material(arrays)), measure_tones(base))
+            return Shown(title, to_image(shaded_material(arrays)), base)
 
         return Plan(base.shape[0] * base.shape[1], make)
 

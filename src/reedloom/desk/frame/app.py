@@ -17,7 +17,7 @@ from reedloom.desk.screen.collector import Collector
 from reedloom.errors import ReedError
 from reedloom.logs import begin_log
 
-SWITCH_INTERVAL = 0.001
+SWITCH_INTERVAL = 0.0002
 """Seconds a thread may keep the interpreter: short, so that painting and computing do not wait long."""
 
 
