@@ -781,4 +781,24 @@ MUTANTS = (
         "ink += height[down * y + i, across * x + j] * m", "ink += height[down * y + i, across * x + j]",
         f"{MAPS}::test_a_stamps_sheet_is_its_drawing_averaged", fast=False,
     ),
+    Mutant(
+        "the view waits until all is painted", "desk/flat/flat_panel.py",
+        "        self.canvas.repaint()  # before", "        self.canvas.update()  # before",
+        "tests/desk/test_dragging.py", fast=False,
+    ),
+    Mutant(
+        "a rail slot does not look whether its map is another", "desk/board/rail.py",
+        "state = (end, look and look.ref, ", "state = (end, ",
+        "tests/desk/test_dragging.py", fast=False,
+    ),
+    Mutant(
+        "dots do not go around the tile downwards", "kernels/marks.py",
+        "        j = row % rows", "        j = min(max(row, 0), rows - 1)",
+        "tests/kernels/test_marks.py",
+    ),
+    Mutant(
+        "a course joins one path to the next", "kernels/marks.py",
+        "        if here.path != next_.path:", "        if here.path > next_.path:",
+        "tests/kernels/test_marks.py",
+    ),
 )  # fmt: skip
