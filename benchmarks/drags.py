@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import os
 import random
-import time
 from collections.abc import Iterator
 from typing import Any
 
 from benchmarks.timing import Row, limited
-from benchmarks.window import rest
+from benchmarks.window import rest, seconds_to_pictures, settle
 from reedloom.data import shipped_weaves
 from reedloom.weave.document import Document
 from reedloom.weave.graph import inputs_by_node, upstream_order
@@ -17,8 +16,6 @@ from weaving import KINDS  # type: ignore[import-not-found]
 
 DRAGS = 40
 """Parameters dragged in each weave."""
-PATIENCE = 5000
-"""Milliseconds to wait for a picture; where none comes, the value changes nothing in view."""
 COARSE, FULL = (0.04, 0.08), (0.15, 0.35)
 """Seconds that the median, and nine of ten, may take."""
 
@@ -59,8 +56,6 @@ def numbers_of(document: Document) -> list[tuple[str, str]]:
 
 def drag_some(path: Any) -> list[tuple[float, float]]:
     """Seconds to the coarse and to the full picture for each of some drags."""
-    from PySide6.QtCore import QEventLoop, QTimer
-
     from reedloom.desk.frame.app import make_application
     from reedloom.desk.frame.window import Window
     from reedloom.weave.edits import SetParameters
@@ -69,29 +64,8 @@ def drag_some(path: Any) -> list[tuple[float, float]]:
     window = Window()
     window.show()
     w = window.workplace
-    seen: dict[str, float] = {}
-    loop, patience = QEventLoop(), QTimer(singleShot=True, interval=PATIENCE)
-    patience.timeout.connect(loop.quit)
-
-    def note(stage: str) -> None:
-        """The picture is in the window; it is painted once more here, so that painting counts anywhere."""
-        window.flat.canvas.grab()
-        seen.setdefault(stage, time.perf_counter())
-        loop.quit()
-
-    w.view_ready.connect(note)
-
-    def wait_for(stage: str) -> bool:
-        """Until a stage's picture is in the window; nothing is polled, which would cost time."""
-        patience.start()
-        while stage not in seen and patience.isActive():
-            loop.exec()
-        patience.stop()  # or it would end the wait of a later drag
-        return stage in seen
-
     window.documents.open_now(path, as_copy=True)
-    wait_for("full")
-    rest(4000)
+    settle(w)
     chance, found = random.Random(path.stem), []
     choices = numbers_of(w.document)
     for node_id, name in chance.sample(choices, min(DRAGS, len(choices))):
@@ -100,13 +74,9 @@ def drag_some(path: Any) -> list[tuple[float, float]]:
         value = parameter.plain(
             round(chance.uniform(low, high)) if parameter.is_whole else chance.uniform(low, high)
         )
-        seen.clear()
-        start = time.perf_counter()
-        w.preview(SetParameters(node_id, {name: value}))
-        if not wait_for("coarse"):
-            continue  # a value that changes nothing
-        if wait_for("full"):
-            found.append((seen["coarse"] - start, seen["full"] - start))
+        seen = seconds_to_pictures(window, SetParameters(node_id, {name: value}))
+        if "full" in seen:  # else the value changes nothing
+            found.append((seen["coarse"], seen["full"]))
         rest(150)
         w.session.drop_preview()
         rest(150)

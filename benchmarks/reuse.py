@@ -12,7 +12,7 @@ from typing import Any
 
 import reedloom as rl
 from benchmarks.timing import Row, best_of, limited, once
-from benchmarks.window import rest
+from benchmarks.window import rest, seconds_to_pictures, settle
 from reedloom.data import shipped_weave
 from reedloom.kit.parameters import Number
 from reedloom.loom.cache import Cache
@@ -102,13 +102,10 @@ def in_the_window() -> Iterator[Row]:
     settle(w)
     driven = driven_by(w.document.graph.nodes, "one")
     taken = [seconds_to_coarse(window, TurnDials({"one": 0.02 + 0.1 * step})) for step in range(9)]
-    by_hand = []
-    for step in range(9):
-        at = w.flat.values
-        values = [(n, p, (at(n) or {})[p] - 0.0005 * (step + 1)) for n, p in driven]
-        by_hand.append(
-            seconds_to_coarse(window, Batch("Set", tuple(SetParameters(n, {p: v}) for n, p, v in values)))
-        )
+    by_hand = [
+        seconds_to_coarse(window, Batch("Set", tuple(moved(w, n, p, 0.0005 * step) for n, p in driven)))
+        for step in range(1, 10)
+    ]
     alone = [seconds_to_coarse(window, TurnDials({"curl": 0.02 + 0.1 * step})) for step in range(9)]
     yield limited("a dial that drives 20 values of the clay, dragged, coarse", median(taken), 0.05)
     yield Row("the same beside the 20 values set by hand", median(taken), "by hand", median(by_hand), 0.9)
@@ -119,6 +116,13 @@ def in_the_window() -> Iterator[Row]:
     w.session.mark_saved()
     window.close()
     application.processEvents()
+
+
+def moved(w: Any, node_id: str, name: str, step: float) -> Any:
+    """A number set a step higher, or lower where there is no room above."""
+    value = w.flat.values(node_id)[name]
+    top = w.kinds.of(w.graph.nodes[node_id]).parameter(name).hard[1]
+    return SetParameters(node_id, {name: value + step if value + step <= top else value - step})
 
 
 def strip_of_twenty(window: Any) -> Iterator[Row]:
@@ -175,26 +179,10 @@ def median(values: list[float]) -> float:
     return sorted(values)[len(values) // 2]
 
 
-def settle(w: Any) -> None:
-    """Until nothing is computed any more."""
-    rest(300)
-    while w.busy:
-        rest(50)
-
-
 def seconds_to_coarse(window: Any, edit: Any) -> float:
     """How long a previewed edit takes to be seen."""
-    from PySide6.QtCore import QEventLoop, QTimer
-
-    w, loop = window.workplace, QEventLoop()
-    told = w.view_ready.connect(lambda _name: loop.quit())
-    start = time.perf_counter()
-    w.preview(edit)
-    QTimer.singleShot(5000, loop.quit)
-    loop.exec()
-    window.flat.canvas.grab()
-    taken = time.perf_counter() - start
-    w.view_ready.disconnect(told)
+    w = window.workplace
+    taken = seconds_to_pictures(window, edit, "coarse")["coarse"]
     settle(w)
     w.session.drop_preview()
     settle(w)

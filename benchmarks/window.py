@@ -17,6 +17,9 @@ from benchmarks.timing import Row, best_of, limited
 from reedloom.data import shipped_weave
 from weaving import KINDS  # type: ignore[import-not-found]
 
+PATIENCE = 5000
+"""Milliseconds to wait for a picture."""
+
 START = """
 import time
 start = time.perf_counter()
@@ -101,6 +104,43 @@ def rest(milliseconds: int) -> None:
     pause = QEventLoop()
     QTimer.singleShot(milliseconds, pause.quit)
     pause.exec()
+
+
+def settle(w: Any) -> None:
+    """Until nothing is computed any more."""
+    rest(300)
+    while w.busy:
+        rest(50)
+
+
+def seconds_to_pictures(window: Any, edit: Any, last: str = "full") -> dict[str, float]:
+    """How long after a previewed edit the flat view shows each stage's picture, up to the last one wanted.
+
+    Nothing is polled, which would cost time. A stage that never comes is left out: the edit changes nothing
+    in view.
+    """
+    from PySide6.QtCore import QEventLoop, QTimer
+
+    w = window.workplace
+    seen: dict[str, float] = {}
+    loop, patience = QEventLoop(), QTimer(singleShot=True, interval=PATIENCE)
+    patience.timeout.connect(loop.quit)
+
+    def note(stage: str) -> None:
+        """The picture is in the window; it is painted once more here, so that painting counts anywhere."""
+        window.flat.canvas.grab()
+        seen.setdefault(stage, time.perf_counter() - start)
+        loop.quit()
+
+    told = w.view_ready.connect(note)
+    start = time.perf_counter()
+    if not w.preview(edit):
+        raise AssertionError(f"{edit} was refused")
+    patience.start()
+    while last not in seen and patience.isActive():
+        loop.exec()
+    w.view_ready.disconnect(told)
+    return seen
 
 
 def in_the_window() -> Iterator[Row]:
