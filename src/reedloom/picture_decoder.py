@@ -13,10 +13,12 @@ import os
 import resource
 import sys
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
-import OpenImageIO as oiio  # noqa: N813 - the library's own short name
+
+if TYPE_CHECKING:
+    import OpenImageIO as oiio  # noqa: N813 - the library's own short name
 
 STRIP = 2**22
 """Samples read at once, at most; between strips a reader may be stopped."""
@@ -41,6 +43,8 @@ def open_picture(handle: int) -> oiio.ImageInput:
     UndecodableError
         If it is none, or too large.
     """
+    import OpenImageIO as oiio  # noqa: N813 - here, since it is not wanted before
+
     config = oiio.ImageSpec()
     config.attribute("oiio:UnassociatedAlpha", 1)
     try:

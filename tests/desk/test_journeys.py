@@ -72,6 +72,10 @@ def test_the_demo_follows_the_crack_width(hands: Hands) -> None:
     window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
     hands.wait_until_done()
     assert not hands.workplace.failures and len(hands.workplace.graph.nodes) >= 20
+    board, graph = window.board.board, hands.workplace.graph
+    assert list(board.cards) == list(graph.nodes) and list(board.notes) == list(graph.notes)
+    first = board.notes[next(iter(graph.notes))].sceneBoundingRect()
+    assert window.board.mapToScene(window.board.viewport().rect()).boundingRect().contains(first)
     nodes = hands.workplace.graph.nodes.values()
     crack = next(n.id for n in nodes if n.name == "Crack width")
     hands.workplace.select({crack})

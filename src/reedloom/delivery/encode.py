@@ -13,15 +13,18 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
-import OpenImageIO as oiio  # noqa: N813 - the library's own short name
 
 from reedloom.delivery.png import write_png
 from reedloom.errors import FileError
 from reedloom.files import explain
 from reedloom.kernels.colours import srgb_from_linear
 from reedloom.kernels.jit import Stop
+
+if TYPE_CHECKING:
+    import OpenImageIO as oiio  # noqa: N813 - the library's own short name
 
 BLOCK = 64
 """Scanlines written at once; between blocks the stop flag is looked at."""
@@ -139,6 +142,8 @@ def _write_exr(
     tell: Callable[[int], None],
     shown: Path,
 ) -> None:
+    import OpenImageIO as oiio  # noqa: N813 - here, since it is not wanted before
+
     height, width, channels = map3.shape
     spec = oiio.ImageSpec(width, height, channels, how.type)
     spec.attribute("oiio:ColorSpace", "lin_rec709_scene" if srgb else "data")
@@ -172,6 +177,8 @@ def _last_error(source: oiio.ImageOutput | oiio.ImageInput) -> str:
 
 def _looks_whole(path: Path, width: int, height: int) -> bool:
     """Whether the file could hold the picture and can be opened again."""
+    import OpenImageIO as oiio  # noqa: N813 - here, since it is not wanted before
+
     if not path.exists() or path.stat().st_size < 60:
         return False
     opened = oiio.ImageInput.open(str(path))

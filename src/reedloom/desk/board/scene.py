@@ -138,10 +138,10 @@ class BoardScene(QGraphicsScene):
     def _match_items(
         self, items: dict[str, Any], wanted: dict[str, Any], make: Callable[[Any], Any]
     ) -> set[str]:
-        """Remove items whose part is gone and make those that are new; returns which."""
+        """Remove items whose part is gone and make those that are new, in order; returns which."""
         for gone in items.keys() - wanted.keys():
             self.removeItem(items.pop(gone))
-        added = wanted.keys() - items.keys()
+        added = [new for new in wanted if new not in items]
         for new in added:
             items[new] = make(wanted[new])
             self.addItem(items[new])

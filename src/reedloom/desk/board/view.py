@@ -172,7 +172,8 @@ class BoardView(QGraphicsView):
             self.fit_all()
             return
         wide, high = view.width() / READABLE, view.height() / READABLE
-        self._show(QRectF(note.x() - 20, note.y() - high * 0.4, wide - 60, high - 60), READABLE)
+        top = max(note.y() - high * 0.4, box.top())  # nothing is above that
+        self._show(QRectF(note.x() - 20, top, wide - 60, high - 60), READABLE)
 
     def fit_selection(self) -> None:
         """Show the selected cards, or everything."""

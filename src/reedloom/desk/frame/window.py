@@ -44,7 +44,7 @@ from reedloom.desk.frame.lower import Lower
 from reedloom.desk.frame.reuse_commands import ReuseCommands
 from reedloom.desk.frame.status import StatusLine
 from reedloom.desk.frame.views import Views
-from reedloom.desk.look.theme import DARK, LINEN, apply_theme, icon
+from reedloom.desk.look.theme import DARK, LINEN, apply_theme, icon, unstyled
 from reedloom.desk.look.words import Words, action_text, set_tip, tell
 from reedloom.desk.screen.workplace import SIZES, Workplace
 from reedloom.desk.settings.settings_panel import SettingsPanel
@@ -74,6 +74,22 @@ class Window(QMainWindow):
 
     def __init__(self) -> None:
         super().__init__()
+        with unstyled():
+            self._build()
+        self._connect()
+        self._pending_end: tuple[End, bool] | None = None
+        self._hang_at = QPointF()
+        self._refresh_title()
+        if theme_is_linen():
+            self.actions_["use_linen"].setChecked(True)
+        QTimer.singleShot(0, self.board.show_opened)
+        QTimer.singleShot(1500, self.creel.shelf.look)
+        self.board.setFocus()
+
+    # -- building -------------------------------------------------------------------------------------
+
+    def _build(self) -> None:
+        """Make everything in the window."""
         self.workplace = Workplace()
         self.board = BoardView(self.workplace)
         self.rail = MapRail(self.workplace)
@@ -105,17 +121,6 @@ class Window(QMainWindow):
             ),
         )
         self._build_top()
-        self._connect()
-        self._pending_end: tuple[End, bool] | None = None
-        self._hang_at = QPointF()
-        self._refresh_title()
-        if theme_is_linen():
-            self.actions_["use_linen"].setChecked(True)
-        QTimer.singleShot(0, self.board.show_opened)
-        QTimer.singleShot(1500, self.creel.shelf.look)
-        self.board.setFocus()
-
-    # -- building -------------------------------------------------------------------------------------
 
     def _lay_out(self) -> None:
         self.central = QWidget()

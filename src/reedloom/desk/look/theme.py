@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, fields
 from functools import cache
 
@@ -93,6 +95,19 @@ def apply_theme(application: QApplication, chosen: Theme) -> None:
     application.setStyle("Fusion")
     application.setPalette(_palette(chosen))
     application.setStyleSheet(_style_sheet(chosen))
+
+
+@contextmanager
+def unstyled() -> Iterator[None]:
+    """While a window is put together: with a style sheet, each widget added styles all below it again."""
+    application = QApplication.instance()
+    assert isinstance(application, QApplication)
+    sheet = application.styleSheet()
+    application.setStyleSheet("")
+    try:
+        yield
+    finally:
+        application.setStyleSheet(sheet)
 
 
 @cache
