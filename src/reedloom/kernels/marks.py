@@ -20,11 +20,13 @@ DOTS = 1.5
 def raise_dot(x, y, radius, tone, out):  # type: ignore[no-untyped-def]
     """Raise a map to one soft round dot around a place, all in samples, wrapped."""
     rows, columns = out.shape
-    first, end = math.ceil(x - radius - 1), math.floor(x + radius) + 1
+    first = math.ceil(x - radius - 1)
+    wide = math.floor(x + radius) + 1 - first
     for row in range(math.ceil(y - radius - 1), math.floor(y + radius) + 1):
         down = row + 0.5 - y
         j = row % rows
-        for column in range(first, end):
+        for k in range(wide):
+            column = first + k
             across = column + 0.5 - x
             cover = min(radius + 0.5 - math.sqrt(across * across + down * down), 1.0) * tone
             i = column % columns
