@@ -73,20 +73,18 @@ def make_sheets(
     Sheets
     """
     height, width = drawings[0][0].shape
-    steps = [
-        np.round(np.log2(np.clip(s, 1e-4, 1)) * SIZES_AN_OCTAVE).astype(np.int64) for s in (size_u, size_v)
-    ]
-    classes, of = np.unique(np.stack([which, *steps], axis=1), axis=0, return_inverse=True)
-    of = of.reshape(-1)
+    columns, rows = (sheet_sides(side, share) for side, share in ((width, size_u), (height, size_v)))
+    _, first, of = np.unique(
+        (which * (width + 1) + columns) * (height + 1) + rows, return_index=True, return_inverse=True
+    )
     halved: dict[tuple[int, int, int], np.ndarray] = {}
-    sizes = np.maximum(1, np.round(np.array([width, height]) * 2.0 ** (classes[:, 1:] / SIZES_AN_OCTAVE)))
-    shapes = sizes.astype(np.int64)
+    shapes = np.stack([columns, rows], axis=1)[first]
     areas = np.prod(shapes + 2, axis=1)
     ends = np.cumsum(areas)
     texels = np.zeros((int(areas.sum()), 2), np.float32)
     near = [
         _halved(drawings, halved, drawing, columns, rows, bands)
-        for drawing, (columns, rows) in zip(classes[:, 0].tolist(), shapes.tolist(), strict=True)
+        for drawing, (columns, rows) in zip(which[first].tolist(), shapes.tolist(), strict=True)
     ]
 
     def fill(first: int, last: int) -> None:
@@ -96,8 +94,14 @@ def make_sheets(
             is_right = near[number].shape[:2] == (rows, columns)
             sheet[1:-1, 1:-1] = near[number] if is_right else resize_map(near[number], columns, rows)
 
-    bands(fill, rows=len(classes), band_rows=1)
+    bands(fill, rows=len(shapes), band_rows=1)
     return Sheets(texels, (ends - areas)[of], shapes[of, 0].copy(), shapes[of, 1].copy())
+
+
+def sheet_sides(side: int, shares: np.ndarray) -> np.ndarray:
+    """Texels along sheets for stamps that take such shares of the tile, a quarter of an octave apart."""
+    steps = np.round(np.log2(np.clip(shares, 1e-4, 1)) * SIZES_AN_OCTAVE)
+    return np.maximum(1, np.round(side * 2.0 ** (steps / SIZES_AN_OCTAVE))).astype(np.int64)
 
 
 def _halved(

@@ -29,9 +29,11 @@ from reedloom.kit import GREY, ISLANDS, VECTOR, Choice, Context, Float, Length, 
 
 DRAWINGS = 16
 GROUND = 512
-"""Cells a side of the ground on which resting stamps are laid: the same at every size of the map."""
+"""Cells a side of the ground on which resting stamps are laid: the same for all maps but the smallest."""
 MOST_LAID, FEWEST = 2.0**28, 32
 """Cells covered by all stamps together beyond which the ground is coarser, down to so many a side."""
+CELLS_A_SAMPLE = 4
+"""Cells of the ground, at most, for a sample of the map, each way."""
 LAID_AT_ONCE = 2.0**19
 """Cells that are covered between two looks at whether to stop."""
 ORDERS = ("as laid", "by level", "by size", "by chance")
@@ -199,6 +201,8 @@ def rest(
 ) -> None:
     """Lay the stamps one after another on a ground of fixed fineness, and fill in how high they lie."""
     cells = GROUND
+    while cells > FEWEST and cells >= 2 * CELLS_A_SAMPLE * max(context.width, context.height):
+        cells //= 2  # the drawings are as coarse as the map
     stamps = Stamps(sheets, *laid.to_texels(sheets, cells, cells), scale)
     while cells > FEWEST and 4.0 * np.sum(stamps.ways[:, 4] * stamps.ways[:, 5]) > MOST_LAID:
         cells //= 2
