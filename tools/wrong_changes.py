@@ -801,4 +801,24 @@ MUTANTS = (
         "        if here.path != next_.path:", "        if here.path > next_.path:",
         "tests/kernels/test_marks.py",
     ),
+    Mutant(
+        "what a plan keeps of a node does not ask what comes into it", "loom/plan.py",
+        "known[size][0] == about", "known[size][0][0] == about[0]",
+        "tests/loom/test_random_weaves.py::test_what_a_plan_keeps_of_nodes_is_what_it_would_find_again",
+    ),
+    Mutant(
+        "what a plan keeps of a node does not ask for the surface", "loom/plan.py",
+        "about = (flat.surface, ", "about = (None, ",
+        "tests/loom/test_random_weaves.py::test_what_a_plan_keeps_of_nodes_is_what_it_would_find_again",
+    ),
+    Mutant(
+        "what a plan keeps of a node does not ask for the size", "loom/plan.py",
+        "{**known, size: (about, knot)}", "{s: (about, knot) for s in ((40, 24), (32, 32), (16, 48))}",
+        "tests/loom/test_random_weaves.py::test_what_a_plan_keeps_of_nodes_is_what_it_would_find_again",
+    ),
+    Mutant(
+        "what a plan keeps of a node that reads a file does not ask for its content", "loom/plan.py",
+        "    if not any(parameter.is_file for", "    if any(True for",
+        "tests/kinds/test_ground.py",
+    ),
 )  # fmt: skip

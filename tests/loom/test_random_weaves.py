@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import random
+from contextlib import suppress
 from typing import Any
+from weakref import WeakKeyDictionary
 
 import numpy as np
 import pytest
@@ -13,6 +15,11 @@ from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.kind import Kind
 from reedloom.kit.parameters import Parameter, Switch
 from reedloom.laws.draws import law_map
+from reedloom.loom import plan
+from reedloom.loom.cache import Cache
+from reedloom.weave.document import End
+from reedloom.weave.edits import SetNode
+from reedloom.weave.resolve import resolve
 
 SIZE = (40, 24)
 FIRST = ("gradient_noise", "solid", "tile_place", "scatter_points", "circle_path", "cellular_noise", "disc")
@@ -81,3 +88,43 @@ def test_a_tangle_of_nodes_gives_finite_results_or_plain_reasons(seed: int) -> N
             assert np.isfinite(law_map(result, *SIZE)).all(), end
             made += 1
     assert made > len(tangle.ends) / 2
+
+
+def planned(weave: rl.Weave, ends: list[End], size: tuple[int, int]) -> tuple[Any, ...]:
+    """What a plan says, as plain data."""
+    made = plan.plan_ends(resolve(weave.document, weave.kinds), ends, size, Cache())
+    data = {ref: found.name for ref, found in made.data.items()}
+    return made.tasks, made.asked, made.nodes, data, made.failures
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_what_a_plan_keeps_of_nodes_is_what_it_would_find_again(
+    seed: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    tangle = Tangle(seed)
+    weave, chance = tangle.weave, tangle.chance
+    ends = [weave.end(end) for end in tangle.ends]
+    for step in range(20):
+        node = chance.choice(tuple(weave.document.graph.nodes.values()))
+        kind = weave.kinds.of(node)
+        act = chance.randrange(5)
+        if act == 0 and kind.parameters:
+            parameter = chance.choice(kind.parameters)
+            weave.set(node.id, **{parameter.name: any_value(parameter, chance)})
+        elif act == 1 and kind.inputs:
+            port = chance.choice(kind.inputs)
+            with suppress(rl.ReedError):
+                weave.disconnect(f"{node.id}.{port.name}")
+        elif act == 2 and kind.inputs:
+            tangle.tie(f"{node.id}.{chance.choice(kind.inputs).name}")
+        elif act == 3:
+            weave.session.submit(SetNode(node.id, muted=chance.random() < 0.5))
+        else:
+            weave.set_surface(
+                chance.choice((1.0, 2.0)), chance.choice((1.0, 2.0)), chance.choice((0.05, 0.1))
+            )
+        size = chance.choice((SIZE, (32, 32), (16, 48)))
+        kept = planned(weave, ends, size)
+        with monkeypatch.context() as fresh:
+            fresh.setattr(plan, "_known", WeakKeyDictionary())
+            assert kept == planned(weave, ends, size), step

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
+from weakref import WeakKeyDictionary
 
 from reedloom.kit.data import COLOUR, GREY, Data, SameAs
 from reedloom.kit.kind import Kind
@@ -92,15 +93,25 @@ class Plan:
     failures: dict[str, str] = field(default_factory=dict)
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class _Knot:
-    """A node of the graph on the way to its task."""
+    """A node of the graph on the way to its task; never changed, since it is kept as long as the node is.
 
-    node: Resolved
+    Attributes
+    ----------
+    kind : Kind
+        The node's. (The node itself, held here, would never be let go.)
+    conversions : Ref to (Ref, str)
+        For inputs that are converted: what comes in, and the name of the data wanted.
+    data : port to Data
+        What each output carries.
+    """
+
+    kind: Kind
     key: str
     inputs: dict[str, Ref]
     conversions: dict[Ref, tuple[Ref, str]]
-    """For inputs that are converted: what comes in, and the name of the data wanted."""
+    data: dict[str, Data]
 
 
 def plan_ends(flat: FlatGraph, ends: Iterable[End], size: Size, cache: Cache) -> Plan:
@@ -136,7 +147,7 @@ def plan_ends(flat: FlatGraph, ends: Iterable[End], size: Size, cache: Cache) ->
             if ref[0] in conversions and ref[0] not in done:
                 done.add(ref[0])
                 plan.tasks.append(conversions[ref[0]])
-        plan.tasks.append(_task(flat, knot, missing[knot.key], size))
+        plan.tasks.append(_task(flat, flat.nodes[node_id], knot, missing[knot.key], size))
     return plan
 
 
@@ -156,34 +167,58 @@ def _behind(flat: FlatGraph, ends: Iterable[End], plan: Plan) -> dict[End, End]:
 def _tie_knots(flat: FlatGraph, order: list[str], size: Size, plan: Plan) -> dict[str, _Knot]:
     """From the sources on: what each node's inputs are, converted where need be, and its key."""
     knots: dict[str, _Knot] = {}
-    data: dict[tuple[str, str], Data] = {}
     for node_id in order:
         node = flat.nodes[node_id]
-        for port in node.kind.outputs:
-            data[node_id, port.name] = carried_data(port, node.inputs, data)
         reason = _blocked(flat, node, plan.failures)
         if reason:
             plan.failures[node_id] = reason
             continue
-        inputs: dict[str, Ref] = {}
-        conversions: dict[Ref, tuple[Ref, str]] = {}
-        accepted = _accepted(node, data)
-        for name, end in node.inputs.items():
-            source = (knots[end.node].key, end.port)
-            if not data[end.node, end.port] & accepted[name]:
-                name_of_data = "colour" if COLOUR in accepted[name] else "grey"
-                converted = (conversion_key(source, name_of_data), CONVERT)
-                conversions[converted] = (source, name_of_data)
-                plan.data[converted] = COLOUR if name_of_data == "colour" else GREY
-                plan.nodes.setdefault(converted[0], []).append(end.node)
-                source = converted
-            inputs[name] = source
-        key = node_key(flat, node, inputs, size)
-        knots[node_id] = _Knot(node, key, inputs, conversions)
-        plan.nodes.setdefault(key, []).append(node_id)
-        plan.data |= {(key, port.name): data[node_id, port.name] for port in node.kind.outputs}
+        knots[node_id] = knot = _kept_knot(flat, node, knots, size)
+        for ref, (_, name) in knot.conversions.items():
+            plan.data[ref] = COLOUR if name == "colour" else GREY
+            tied = [end.node for port, end in node.inputs.items() if knot.inputs[port] == ref]
+            plan.nodes.setdefault(ref[0], []).extend(tied)
+        plan.nodes.setdefault(knot.key, []).append(node_id)
+        for port, data in knot.data.items():
+            plan.data[knot.key, port] = data
         plan.kinds[node.kind.id, node.kind.version] = node.kind
     return knots
+
+
+def _kept_knot(flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot], size: Size) -> _Knot:
+    """The knot of a node: the one made before, where the same comes into it, unless it reads a file."""
+    came = [(knots[end.node], end.port) for end in node.inputs.values()]
+    about = (flat.surface, *((knot.key, port, knot.data[port]) for knot, port in came))
+    known = _known.get(node, _NOTHING_KNOWN)
+    if size in known and known[size][0] == about:
+        return known[size][1]
+    data: dict[tuple[str, str], Data] = {
+        (end.node, end.port): knots[end.node].data[end.port] for end in node.inputs.values()
+    }
+    accepted = _accepted(node, data)
+    inputs: dict[str, Ref] = {}
+    conversions: dict[Ref, tuple[Ref, str]] = {}
+    for name, end in node.inputs.items():
+        source = (knots[end.node].key, end.port)
+        if not data[end.node, end.port] & accepted[name]:
+            wanted = "colour" if COLOUR in accepted[name] else "grey"
+            converted = (conversion_key(source, wanted), CONVERT)
+            conversions[converted] = (source, wanted)
+            source = converted
+        inputs[name] = source
+    made = {port.name: carried_data(port, node.inputs, data) for port in node.kind.outputs}
+    knot = _Knot(node.kind, node_key(flat, node, inputs, size), inputs, conversions, made)
+    if not any(parameter.is_file for parameter in node.kind.parameters):
+        if size not in known:  # a few sizes are enough: of cards, views, and what is delivered
+            known = dict(list(known.items())[1 - KNOWN_SIZES :])
+        _known[node] = {**known, size: (about, knot)}
+    return knot
+
+
+KNOWN_SIZES = 4
+_Known = dict[Size, tuple[tuple[object, ...], _Knot]]
+_known: WeakKeyDictionary[Resolved, _Known] = WeakKeyDictionary()
+_NOTHING_KNOWN: _Known = {}
 
 
 def _blocked(flat: FlatGraph, node: Resolved, failures: Mapping[str, str]) -> str:
@@ -237,7 +272,7 @@ def _pull(
         for port in wanted.get(knot.key, ()):
             if port in missing.get(knot.key, ()) or _is_ready((knot.key, port), plan, cache):
                 continue
-            together = [p.name for p in knot.node.kind.outputs] if knot.node.kind.at_once else [port]
+            together = [p.name for p in knot.kind.outputs] if knot.kind.at_once else [port]
             missing.setdefault(knot.key, set()).update(together)
             for ref in knot.inputs.values():
                 source = _pull_conversion(ref, knot, conversions, plan, cache, size)
@@ -269,8 +304,8 @@ def _pull_conversion(
     return source
 
 
-def _task(flat: FlatGraph, knot: _Knot, missing: Iterable[str], size: Size) -> Task:
-    node, surface = knot.node, flat.surface
+def _task(flat: FlatGraph, node: Resolved, knot: _Knot, missing: Iterable[str], size: Size) -> Task:
+    surface = flat.surface
     return Task(
         knot.key,
         node.kind.id,

@@ -329,7 +329,7 @@ class Workplace(QObject):
         wanted = [*self.pins.values(), *(end for ends in self.extra_ends for end in ends())]
         views = tuple(dict.fromkeys(e for e in wanted if e is not None and holds(e)))
         cards = [*self.graph.ends.values(), *self._first_outputs(), *self._selected_ends()]
-        cards = list(dict.fromkeys(end for end in map(self.at, cards) if holds(end)))
+        cards = list(dict.fromkeys(end for end in (*map(self.at, cards), *views) if holds(end)))
         small = self._flat.surface.fitting(CARD_SIZE)
         return Wish(self._weave, self._flat, views, tuple(cards), small, self.full_size)
 
@@ -360,7 +360,7 @@ class Workplace(QObject):
         stage, results = report.stage, report.outcome.results
         maps = {end: _map_of(report.refs[end], value, stage.size) for end, value in results.items()}
         looks: dict[End, Look] = {}
-        if stage.name in {"cards", "coarse"}:
+        if stage.name == "cards":  # what views show too, so that their coarse pictures need not wait for it
             for end, array in maps.items():
                 old = self.looks.get(end)
                 if old is None or old.ref != report.refs[end]:
