@@ -75,7 +75,7 @@ def drag_some(path: Any) -> list[tuple[float, float]]:
             round(chance.uniform(low, high)) if parameter.is_whole else chance.uniform(low, high)
         )
         seen = seconds_to_pictures(window, SetParameters(node_id, {name: value}))
-        if "full" in seen:  # else the value changes nothing
+        if seen.keys() >= {"coarse", "full"}:  # else the value changes nothing, or was seen before
             found.append((seen["coarse"], seen["full"]))
         rest(150)
         w.session.drop_preview()

@@ -124,6 +124,8 @@ class Formula:
                 raise ReedError(
                     "The formula puts a vector and a colour together; take parts, as in red(a) or across(a)."
                 ) from None
+            if type(raw) is float:  # as dials give: NumPy would take longer than all the formula
+                return 0.0 if math.isnan(raw) else min(max(raw, -LARGEST), LARGEST)
             if isinstance(raw, np.ndarray) and raw.dtype == np.float32:
                 return held_finite(raw, LARGEST)
             return np.clip(np.nan_to_num(raw, nan=0.0, posinf=LARGEST, neginf=-LARGEST), -LARGEST, LARGEST)

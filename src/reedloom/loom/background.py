@@ -9,6 +9,7 @@ Errands (pictures for the creel, for the try strip) run when no job waits.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -21,6 +22,9 @@ from reedloom.loom.run import Outcome, evaluate_ends, shared_cache
 from reedloom.loom.worker import Worker
 from reedloom.weave.document import End
 from reedloom.weave.resolve import FlatGraph
+
+TELL_EVERY = 0.05
+"""Seconds between two words of progress: each wakes the window, of which a short stage needs none."""
 
 
 @dataclass(frozen=True)
@@ -135,8 +139,14 @@ class Background:
             return False
 
     def _run_stage(self, token: object, stage: Stage, stop: Stop) -> Report:
+        told = time.monotonic()
+
         def tell(share: float) -> None:
-            self._on_progress(stage.name, share)
+            nonlocal told
+            now = time.monotonic()
+            if now - told >= TELL_EVERY:
+                told = now
+                self._on_progress(stage.name, share)
 
         refs: dict[End, Ref] = {}
         try:
