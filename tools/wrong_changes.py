@@ -821,4 +821,29 @@ MUTANTS = (
         "    if not any(parameter.is_file for", "    if any(True for",
         "tests/kinds/test_ground.py",
     ),
+    Mutant(
+        "the tile's shape does not count for how long paths are", "kernels/path_loops.py",
+        "dv = (part[k].v - part[k - 1].v) * aspect", "dv = part[k].v - part[k - 1].v",
+        "tests/kernels/test_path_loops.py",
+    ),
+    Mutant(
+        "braided strands go over and under as seldom as twisted ones", "kernels/path_loops.py",
+        "above = 2 * above * out  #", "above = above * 1  #",
+        "tests/kernels/test_path_loops.py",
+    ),
+    Mutant(
+        "paths begin on whatever tile they come from", "kernels/path_loops.py",
+        "np.floor(part[0].v) * height", "0.0",
+        "tests/kernels/test_path_loops.py",
+    ),
+    Mutant(
+        "the way to the right is the way to the left", "kernels/path_loops.py",
+        "-v / length, u / length", "v / length, -u / length",
+        "tests/kernels/test_path_loops.py",
+    ),
+    Mutant(
+        "a dart does not look beyond the tile's lower end", "kernels/scatter.py",
+        "    return at - count if at >= count else at", "    return count - 1 if at >= count else at",
+        "tests/kinds/test_points.py::test_scattered_points_keep_apart_and_more_leave_the_others_in_place",
+    ),
 )  # fmt: skip

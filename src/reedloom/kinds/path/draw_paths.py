@@ -9,6 +9,7 @@ import numpy as np
 
 from reedloom.kernels.distance import signed_distance
 from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.path_loops import lay_in_samples
 from reedloom.kernels.points import is_closed, starts_of
 from reedloom.kernels.strokes import AREAS, Brush, Courses, Drawn, fill_areas, stroke_rows
 from reedloom.kinds.height.island_parts import of_each
@@ -128,18 +129,10 @@ def courses_of(context: Context, paths: np.ndarray, starts: np.ndarray, values: 
     thin = set_in(along, values["thin_start"], values["thin_end"], lambda t: t * (2 - t))
     # Samples are square, but for what rounding to whole numbers of them leaves.
     radius = np.maximum(paths["width"], 0) * thin * values["width"] / 2 * context.width
-    x, y = paths["u"] * context.width, paths["v"] * context.height
-    firsts = starts[:-1]
-    if len(firsts):
-        # Whole tiles away from where each path begins, so that numbers stay small.
-        x -= np.repeat(np.floor(x[firsts] / context.width), np.diff(starts)) * context.width
-        y -= np.repeat(np.floor(y[firsts] / context.height), np.diff(starts)) * context.height
-        top = np.minimum.reduceat(y - radius, firsts) - 2
-        bottom = np.maximum.reduceat(y + radius, firsts) + 2
-    else:
-        top = bottom = np.zeros(0)
-    maps = (x, y, along, radius, paths["height"], top, bottom)
-    x, y, along, radius, height, top, bottom = (np.ascontiguousarray(a, np.float32) for a in maps)
+    places, reach = np.empty((2, len(paths)), np.float32), np.empty((2, len(starts) - 1), np.float32)
+    lay_in_samples(paths, starts, radius, (context.width, context.height), places, reach)
+    along, radius, height = (np.ascontiguousarray(a, np.float32) for a in (along, radius, paths["height"]))
+    x, y, top, bottom = *places, *reach
     return Courses(starts, x, y, along, radius, height, is_closed(paths, starts), top, bottom)
 
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from reedloom.kernels.growth import Tree, courses_of_tree
 from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.path_loops import divide_each, fill_normals, run_along
 from reedloom.kernels.points import VERTEX, members_of, neighbours_of, read_at, starts_of, wrapped
 from reedloom.kit import PATHS, Choice, Context, Float, Port
 
@@ -107,20 +108,16 @@ def set_in(
 
 def runs_of(context: Context, paths: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """How far along its path each corner is, and how long each path is, in widths: (m,) and (n,)."""
-    du, dv = np.diff(paths["u"], prepend=paths["u"][:1]), np.diff(paths["v"], prepend=paths["v"][:1])
-    steps = np.hypot(du, dv * context.aspect)
-    steps[starts[:-1]] = 0
-    run = np.cumsum(steps)
-    behind = run[starts[:-1]]
-    lengths = run[starts[1:] - 1] - behind
-    return run - np.repeat(behind, np.diff(starts)), lengths
+    run, lengths = np.empty(len(paths)), np.empty(len(starts) - 1)
+    run_along(paths, starts, float(context.aspect), run, lengths)
+    return run, lengths
 
 
 def shares_of(context: Context, paths: np.ndarray, starts: np.ndarray) -> np.ndarray:
     """The share of its path that lies behind each corner, 0 to 1: (m,) float64."""
     run, lengths = runs_of(context, paths, starts)
-    share: np.ndarray = run / np.maximum(np.repeat(lengths, np.diff(starts)), 1e-12)
-    return share
+    divide_each(run, starts, lengths)
+    return run
 
 
 def along_paths(
@@ -275,8 +272,7 @@ def reading_places(
 def normals_of(context: Context, paths: np.ndarray) -> np.ndarray:
     """The way to the right of each corner's path, in widths, of length 1: (m, 2) float64."""
     starts = starts_of(paths)
-    before, after, moved_before, moved_after = neighbours_of(paths, starts)
-    at = np.stack([paths["u"], paths["v"]], axis=1)
-    along = (at[after] + moved_after - at[before] - moved_before) * [1, context.aspect]
-    length = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-12)
-    return np.stack([-along[:, 1] / length, along[:, 0] / length], axis=1)
+    before, after, *moved = neighbours_of(paths, starts)
+    normals = np.empty((len(paths), 2))
+    fill_normals(paths, np.stack([before, after]), np.stack(moved), float(context.aspect), normals)
+    return normals

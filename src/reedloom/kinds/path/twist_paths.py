@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
+from reedloom.kernels.path_loops import lay_strands
 from reedloom.kernels.points import VERTEX, starts_of
 from reedloom.kinds.path.path_parts import FIXED, PATHS_IN, PATHS_OUT, evenly_cornered, normals_of, runs_of
 from reedloom.kit import Choice, Context, Count, Float, Length, Seed, Switch, kind
@@ -64,19 +65,17 @@ def twist_paths(
     begin = unit_chances(seed, even["id"][starts[:-1]], 5)
     phase = np.repeat(turns, counts) * share + np.repeat(begin, counts)
     normal = normals_of(context, even)
-    turned = 2 * math.pi * phase * (-1 if left_handed else 1)
-    cos, sin = np.cos(turned), np.sin(turned)
-    across, down = (normal * (radius * even["width"])[:, None]).T
+    hand = -1 if left_handed else 1
+    turned = 2 * math.pi * phase * hand
+    aside = (normal * (radius * even["width"])[:, None] / [1, context.aspect]).T
+    begins = 2 * math.pi * hand / strands * np.arange(strands)
     made = np.empty((strands, len(even)), VERTEX)
-    made["width"] = even["width"] * strand_width
-    for strand, part in enumerate(made):
-        on = 2 * math.pi * strand / strands * (-1 if left_handed else 1)
-        aside, above = cos * math.cos(on) - sin * math.sin(on), sin * math.cos(on) + cos * math.sin(on)
-        if way == "braided":
-            above = 2 * above * aside  # twice as often over and under
-        for name in ("path", "id"):
-            part[name] = even[name] * strands + strand
-        part["u"] = even["u"] + across * aside
-        part["v"] = even["v"] + down / context.aspect * aside
-        part["height"] = even["height"] * (1 - relief * 0.5 * (1 - above))
+    lay_strands(
+        even,
+        np.ascontiguousarray(aside),
+        np.stack([np.cos(turned), np.sin(turned)]),
+        np.stack([np.cos(begins), np.sin(begins)]),
+        (way == "braided", strand_width, relief),
+        made,
+    )
     return made.reshape(-1)
