@@ -71,8 +71,18 @@ def curve_segments(knots: Knots) -> tuple[np.ndarray, float]:
     return segments, float(points[0, 1])
 
 
+def plain_knots(knots: Knots) -> tuple[tuple[float, ...], ...]:
+    """Knots by which something can be kept."""
+    return tuple(tuple(float(number) for number in knot) for knot in knots)
+
+
 def curve_table(knots: Knots) -> np.ndarray:
     """A tone curve sampled evenly from 0 to 1: (TABLE,) float32."""
+    return _curve_table(plain_knots(knots)).copy()
+
+
+@lru_cache(64)
+def _curve_table(knots: Knots) -> np.ndarray:
     return evaluate_curve(knots, np.linspace(0, 1, TABLE)).astype(np.float32)
 
 
@@ -174,8 +184,7 @@ def gradient_table(stops: Knots, blending: str, mixing: str) -> np.ndarray:
     mixing : {"light", "OKLab"}
         In which space colours are mixed; OKLab is B. Ottosson's (2020).
     """
-    frozen = tuple(tuple(float(number) for number in stop) for stop in stops)
-    return _gradient_table(frozen, blending, mixing)
+    return _gradient_table(plain_knots(stops), blending, mixing)
 
 
 @lru_cache(64)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.curves import evaluate_curve
+from reedloom.kernels.curves import Knots, evaluate_curve, plain_knots
 from reedloom.kernels.outlines import deepest
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, THIN, draw_form
 from reedloom.kit import Context, Count, FormHandles, KnotPlaces, Length, Switch, ToneCurve, kind
@@ -56,15 +57,24 @@ def from_form(values: Mapping[str, Any], u: float, v: float) -> tuple[float, flo
     changes={2: THIN},
 )
 def drawn_outline(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
-    turn = np.linspace(0, 1, PIECES, endpoint=False)
-    at = turn * values["parts"] % 1
-    if values["mirrored"]:
-        at = 1 - np.abs(2 * at - 1)
     knots = values["outline"] if values["mirrored"] else closed(values["outline"])
-    radius = np.maximum(evaluate_curve(knots, at), 1e-4) * values["radius"]
-    outline = np.stack([radius * np.cos(2 * np.pi * turn), radius * np.sin(2 * np.pi * turn)], axis=1)
+    outline, depth, reach = corners_of(
+        plain_knots(knots), values["parts"], values["mirrored"], values["radius"]
+    )
+    return draw_form(context, inputs[0], outline, values, depth, reach)
 
-    return draw_form(context, inputs[0], outline, values, deepest(outline), float(radius.max()))
+
+@lru_cache(64)
+def corners_of(knots: Knots, parts: float, mirrored: bool, size: float) -> tuple[np.ndarray, float, float]:
+    """An outline's corners, (PIECES, 2); how deep it is; and how far it reaches. Not to be changed."""
+    turn = np.linspace(0, 1, PIECES, endpoint=False)
+    at = turn * parts % 1
+    if mirrored:
+        at = 1 - np.abs(2 * at - 1)
+    radius = np.maximum(evaluate_curve(knots, at), 1e-4) * size
+    outline = np.stack([radius * np.cos(2 * np.pi * turn), radius * np.sin(2 * np.pi * turn)], axis=1)
+    outline.flags.writeable = False
+    return outline, deepest(outline), float(radius.max())
 
 
 def closed(knots: Any) -> list[tuple[float, ...]]:
