@@ -178,11 +178,17 @@ def fill_values(phases, evolution, planes):  # type: ignore[no-untyped-def]
 @kernel
 def fill_slopes(phases, evolution, planes):  # type: ignore[no-untyped-def]
     """The gradient of each corner after some evolution, of length 1: (rows, columns, 2) float32."""
+    turns = np.empty(phases.shape[1], np.float32)
+    across, down = np.empty_like(turns), np.empty_like(turns)
     for j in range(phases.shape[0]):
         line, out = phases[j], planes[j]
-        for i in range(phases.shape[1]):
-            turn = line[i, 0] + line[i, 1] * evolution
-            out[i, 0], out[i, 1] = cosine_of_turn(turn), sine_of_turn(turn)
+        for i in range(len(turns)):
+            turns[i] = line[i, 0] + line[i, 1] * evolution
+        for i in range(len(turns)):  # in vectors, which pairs of numbers are not made in
+            across[i] = cosine_of_turn(turns[i])
+            down[i] = sine_of_turn(turns[i])
+        for i in range(len(turns)):
+            out[i, 0], out[i, 1] = across[i], down[i]
 
 
 class Corners(NamedTuple):
