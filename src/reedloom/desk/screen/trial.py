@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -102,16 +103,11 @@ class TrialWorker(QObject):
 
     def _run(self, request: int, trial: Trial, stop: Stop) -> None:
         sides = (COARSE, trial.side) if trial.side > COARSE else (trial.side,)
-        flats: dict[int, FlatGraph] = {}
-        for number, make in enumerate(trial.states):
-            try:
-                flats[number] = make()
-            except ReedError as error:
-                self.failed.emit(request, number, str(error))
+        states = dict(enumerate(trial.states))
         try:
             with ThreadPoolExecutor(thread_count(), thread_name_prefix="reedloom-trial") as pool:
                 for side in sides:
-                    self._stage(pool, request, trial, flats, side, side == sides[-1], stop)
+                    states = self._stage(pool, request, trial, states, side, side == sides[-1], stop)
         except Cancelled:
             return
         self.finished.emit(request)
@@ -121,28 +117,35 @@ class TrialWorker(QObject):
         pool: ThreadPoolExecutor,
         request: int,
         trial: Trial,
-        flats: dict[int, FlatGraph],
+        states: Mapping[int, Callable[[], FlatGraph]],
         side: int,
         fine: bool,
         stop: Stop,
-    ) -> None:
-        """All states at one size; several are made at once, each on a thread of its own."""
-        threads = 1 if len(flats) > 1 else None
+    ) -> dict[int, Callable[[], FlatGraph]]:
+        """All states at one size, several at once, each on a thread of its own; returns those that are sound.
+
+        A document is resolved by whoever computes it, beside what is computed already.
+        """
+        threads = 1 if len(states) > 1 else None
         wanted = {
-            n: pool.submit(_surface, flat, trial.kinds, side, stop, threads) for n, flat in flats.items()
+            n: pool.submit(_surface, make, trial.kinds, side, stop, threads) for n, make in states.items()
         }
+        sound: dict[int, Callable[[], FlatGraph]] = {}
         try:
             for number, future in wanted.items():
-                value, reason = future.result()
+                flat, value, reason = future.result()
                 stop.check()
-                if value is None:
+                if flat is not None:
+                    sound[number] = partial(_same, flat)
+                if flat is None or value is None:
                     self.failed.emit(request, number, reason)
                     continue
-                image = self._picture(value, flats[number], trial, side, fine)
+                image = self._picture(value, flat, trial, side, fine)
                 self.made.emit(request, number, image, fine)
         finally:
             for future in wanted.values():
                 future.cancel()
+        return sound
 
     def _picture(self, value: Material, flat: FlatGraph, trial: Trial, side: int, fine: bool) -> QImage:
         if trial.lit is None:
@@ -168,14 +171,22 @@ class TrialWorker(QObject):
         return to_image((total // count).astype(np.uint8))
 
 
+def _same(flat: FlatGraph) -> FlatGraph:
+    return flat
+
+
 def _surface(
-    flat: FlatGraph, kinds: Kinds, side: int, stop: Stop, threads: int | None
-) -> tuple[Material | None, str]:
-    """The whole surface of a state, or why there is none."""
-    whole, end = surface_of(flat, kinds)
+    make: Callable[[], FlatGraph], kinds: Kinds, side: int, stop: Stop, threads: int | None
+) -> tuple[FlatGraph | None, Material | None, str]:
+    """A state resolved, and its whole surface, or why there is none."""
+    try:
+        flat = make()
+        whole, end = surface_of(flat, kinds)
+    except ReedError as error:
+        return None, None, str(error)
     outcome = evaluate_ends(whole, [end], flat.surface.fitting(side), stop=stop, threads=threads)
     value = outcome.results.get(end)
-    return value, next(iter(outcome.failures.values()), "Nothing is tied to the map rail.")
+    return flat, value, next(iter(outcome.failures.values()), "Nothing is tied to the map rail.")
 
 
 def spread(values: tuple[Any, Any], count: int) -> Sequence[float]:

@@ -88,6 +88,16 @@ class TryGrid(QWidget):
         self.current = min(self.current, self.side * self.rows - 1)
         self.update()
 
+    def show_result(self, number: int, image: QImage) -> None:
+        """Have a result's picture; only that is painted."""
+        self.images[number] = image
+        self.update(self.box(number).toAlignedRect())
+
+    def show_trouble(self, number: int, text: str) -> None:
+        """Say why there is no result."""
+        self.troubles[number] = text
+        self.update(self.box(number).toAlignedRect())
+
     def box(self, number: int) -> QRectF:
         """Where a result lies."""
         left, top = (52 if self.down else 4), 22
@@ -113,6 +123,8 @@ class TryGrid(QWidget):
             painter.drawText(place, int(flags), shown(text))
         for number in range(self.side * self.rows):
             box = self.box(number)
+            if not event.region().intersects(box.adjusted(-3, -3, 3, 3).toAlignedRect()):
+                continue
             painter.fillRect(box, t.colour("slot"))
             if number in self.images:
                 paint_fitting(painter, box, self.images[number])
@@ -353,13 +365,11 @@ class TrySheet(QDialog):
 
     def _take(self, request: int, number: int, image: QImage, fine: bool) -> None:
         if request == self._request:
-            self.grid.images[number] = image
-            self.grid.update()
+            self.grid.show_result(number, image)
 
     def _take_trouble(self, request: int, number: int, text: str) -> None:
         if request == self._request:
-            self.grid.troubles[number] = text
-            self.grid.update()
+            self.grid.show_trouble(number, text)
 
     def _on_finished(self, request: int) -> None:
         if request == self._request:
