@@ -6,8 +6,9 @@
 from __future__ import annotations
 
 import pytest
+from mutant import Mutant
 from mutants import trouble_with
-from wrong_changes import MUTANTS, Mutant
+from wrong_changes import MUTANTS
 
 QUICK = [m for m in MUTANTS if m.fast][::4]
 

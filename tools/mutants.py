@@ -14,7 +14,8 @@ import sys
 import tempfile
 from pathlib import Path
 
-from wrong_changes import MUTANTS, Mutant
+from mutant import Mutant
+from wrong_changes import MUTANTS
 
 ROOT = Path(__file__).resolve().parents[1]
 

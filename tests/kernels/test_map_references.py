@@ -26,7 +26,7 @@ from reedloom.kernels.places import (
 )
 from reedloom.kernels.pyramid import Pyramid
 from reedloom.kernels.regions import fill_ways
-from reedloom.kernels.resize import halve_rows
+from reedloom.kernels.resize import halve_rows, resize_map, resize_small
 from reedloom.kernels.stamps import make_sheets
 from reedloom.kernels.tones import colour_table_rows
 
@@ -281,3 +281,13 @@ def test_places_within_samples_lie_evenly_on_the_ways_to_their_neighbours(along:
             back, on = short(place[y, x] - neighbours[0]), short(neighbours[1] - place[y, x])
             step = np.where(np.abs(back) < np.abs(on), back, on) / count
             assert np.allclose(np.diff(within, axis=0), step, atol=1e-6)
+
+
+def test_small_maps_are_resized_as_others_are() -> None:
+    chance = np.random.default_rng(8)
+    for h, w, rows, columns in ((8, 8, 5, 7), (3, 11, 3, 6), (1, 1, 4, 2), (16, 5, 1, 1)):
+        source = chance.uniform(-1, 1, (h, w, 2)).astype(np.float32)
+        around = np.full((rows + 2, columns + 2, 2), 9, np.float32)
+        resize_small(source, around[1:-1, 1:-1])
+        assert (around[1:-1, 1:-1] == resize_map(source, columns, rows)).all()
+        assert (around[[0, -1]] == 9).all() and (around[:, [0, -1]] == 9).all()

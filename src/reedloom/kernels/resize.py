@@ -77,6 +77,19 @@ def resize_lines(source, covered, summed, out):  # type: ignore[no-untyped-def]
 
 
 @kernel
+def resize_small(source, out):  # type: ignore[no-untyped-def]
+    """`resize_map` for small maps, of which there may be many: (h, w, channels) float32 to another size."""
+    h, w, channels = source.shape
+    rows, columns = out.shape[0], out.shape[1]
+    wide = np.empty((h, columns, channels), np.float32)
+    resize_lines(source, w / columns, np.empty((w + 1, channels)), wide)
+    beside = columns * channels
+    tall = np.empty((1, rows, beside), np.float32)
+    resize_lines(wide.reshape(1, h, beside), h / rows, np.empty((h + 1, beside)), tall)
+    out[:] = tall.reshape(rows, columns, channels)
+
+
+@kernel
 def halve_rows(source, out, y0, y1):  # type: ignore[no-untyped-def]
     """Average a map along the axes that `out` has half as many samples of, or as many: rows y0 to y1 of it.
 

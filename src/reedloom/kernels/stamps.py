@@ -14,7 +14,7 @@ import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES
-from reedloom.kernels.resize import halve_rows, resize_map
+from reedloom.kernels.resize import halve_rows, resize_map, resize_small
 from reedloom.kernels.stamp_lanes import (
     BOW_MEAN,
     EDGE,
@@ -27,6 +27,8 @@ from reedloom.kernels.stamp_lanes import (
 
 Bands = Callable[..., None]
 SIZES_AN_OCTAVE = 4
+SMALL = 2**16
+"""Numbers in a drawing that is brought to a sheet's size at one go."""
 FARTHEST_BOW = 1 - BOW_MEAN
 """How far a bend of 1 moves what it moves most, at the ends of a stamp, in its breadths."""
 
@@ -91,8 +93,12 @@ def make_sheets(
         for number in range(first, last):
             columns, rows = shapes[number].tolist()
             sheet = texels[ends[number] - areas[number] : ends[number]].reshape(rows + 2, columns + 2, 2)
-            is_right = near[number].shape[:2] == (rows, columns)
-            sheet[1:-1, 1:-1] = near[number] if is_right else resize_map(near[number], columns, rows)
+            if near[number].shape[:2] == (rows, columns):
+                sheet[1:-1, 1:-1] = near[number]
+            elif near[number].size <= SMALL:
+                resize_small(near[number], sheet[1:-1, 1:-1])
+            else:
+                sheet[1:-1, 1:-1] = resize_map(near[number], columns, rows)
 
     bands(fill, rows=len(shapes), band_rows=1)
     return Sheets(texels, (ends - areas)[of], shapes[of, 0].copy(), shapes[of, 1].copy())

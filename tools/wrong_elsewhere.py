@@ -1,0 +1,580 @@
+"""Small wrong changes to all but kernels, each with the tests that must fail for it."""
+
+from __future__ import annotations
+
+from mutant import (
+    COMMANDS,
+    EVALUATION,
+    FILES,
+    LAWS,
+    NOISE,
+    ORDERS,
+    PACKED,
+    PATTERNS,
+    REUSE,
+    SAFETY,
+    TWICE,
+    Mutant,
+)
+
+MUTANTS = (
+    Mutant(
+        "nothing is taken from the cache", "loom/plan.py",
+        "or _is_ready((knot.key, port), plan, cache):", "or (knot.key, port) in plan.ready:",
+        f"{EVALUATION}::test_only_what_changed_is_computed",
+    ),
+    Mutant(
+        "what a kept result needed is computed too", "loom/plan.py",
+        "or _is_ready((knot.key, port), plan, cache):",
+        "or (_is_ready((knot.key, port), plan, cache) and False):",
+        f"{EVALUATION}::test_a_kept_end_needs_nothing_of_its_evicted_chain",
+    ),
+    Mutant(
+        "conversions are made again each time", "loom/plan.py",
+        "    if _is_ready(ref, plan, cache):\n", "    if ref in plan.ready:\n",
+        f"{EVALUATION}::test_conversions_are_kept_by_keys_of_their_own",
+    ),
+    Mutant(
+        "keys forget the size", "loom/keys.py",
+        "[own_digest(node), size, sorted", "[own_digest(node), sorted",
+        f"{EVALUATION}::test_only_what_changed_is_computed",
+    ),
+    Mutant(
+        "keys forget the depth in metres", "loom/keys.py",
+        "    if kind.physical:\n", "    if False:\n",
+        f"{EVALUATION}::test_only_what_changed_is_computed",
+    ),
+    Mutant(
+        "equal nodes are computed each for itself", "loom/keys.py",
+        "digest([node.kind.id, ", "digest([node.id, node.kind.id, ",
+        f"{EVALUATION}::test_nodes_of_equal_content_are_computed_once",
+    ),
+    Mutant(
+        "a huge result flushes the others", "loom/cache.py",
+        "            if array.nbytes > self.budget:\n                return\n", "",
+        f"{EVALUATION}::test_the_cache_keeps_to_its_budget_and_lets_cheap_bulky_things_go_first",
+    ),
+    Mutant(
+        "what the screen holds is thrown out", "loom/cache.py",
+        "            if key in in_use:\n", "            if False:\n",
+        f"{EVALUATION}::test_what_the_screen_holds_stays_and_counts",
+    ),
+    Mutant(
+        "an error ends the worker", "loom/worker.py",
+        "            self._guard(work)\n", "            work()\n",
+        f"{EVALUATION}::test_the_background_hears_whatever_goes_wrong_and_goes_on", fast=False,
+    ),
+    Mutant(
+        "the coarse stage is never left out", "loom/background.py",
+        "if stage.unless is None or not", "if True or not",
+        f"{EVALUATION}::test_a_coarse_stage_is_left_out_where_the_full_one_is_kept",
+    ),
+    Mutant(
+        "edits are not checked", "weave/session.py",
+        "        check(after, kinds, passed)\n", "",
+        "tests/weave/test_check.py",
+    ),
+    Mutant(
+        "everything is checked at every edit", "weave/session.py",
+        "passed = before if kinds is known else None", "passed = None",
+        "tests/weave/test_check.py::test_only_what_differs_is_looked_at_again",
+    ),
+    Mutant(
+        "numbers without end may be written", "weave/check.py",
+        "if not abs(value) <= LARGEST:", "if abs(value) < 0:",
+        "tests/weave/test_check.py",
+    ),
+    Mutant(
+        "fields of a newer version are dropped", "weave/fileformat.py",
+        'if key in known}, "extras": extras}', 'if key in known}, "extras": {}}',
+        "tests/weave/test_fileformat.py::test_fields_of_a_newer_minor_version_are_kept",
+    ),
+    Mutant(
+        "a rewired node keeps its old threads", "weave/resolve.py",
+        "known.kind is kind and known.inputs == tied", "known.kind is kind",
+        "tests/weave/test_resolve.py",
+    ),
+    Mutant(
+        "an older version is not migrated", "weave/versions.py",
+        "            values = _migrated(values, change, node)\n", "",
+        "tests/kinds/test_own_kinds.py",
+        fast=False,
+    ),
+    Mutant(
+        "bands share scratch memory", "kit/context.py",
+        "            out[y0:y1] = function(*(m[y0:y1] for m in maps))\n",
+        "            spare[: y1 - y0] = function(*(m[y0:y1] for m in maps))\n"
+        "            __import__('time').sleep(0.02)\n"
+        "            out[y0:y1] = spare[: y1 - y0]\n",
+        f"{LAWS}::test_every_kind_keeps[contrast-repeats_with_any_number_of_threads]",
+    ),
+    Mutant(
+        "a kind writes into its input", "kinds/tone/invert.py",
+        ") -> np.ndarray:\n", ") -> np.ndarray:\n    map *= np.float32(1)\n",
+        f"{LAWS}::test_every_kind_keeps[invert-survives_any_size_and_input]",
+    ),
+    Mutant(
+        "bands do not look for a stop", "kit/context.py",
+        "            stop=self.stop,\n            progress", "            stop=None,\n            progress",
+        f"{LAWS}::test_every_kind_keeps[disc-stops_between_bands_and_keeps_nothing]",
+    ),
+    Mutant(
+        "a blur is stretched with the tile", "kinds/filter/blur.py",
+        "gaussian_blur(map, context.shares(radius), context.bands)",
+        "gaussian_blur(map, (radius, radius), context.bands)",
+        f"{LAWS}::test_every_kind_keeps[blur-measures_in_widths]",
+    ),
+    Mutant(
+        "open cells are not kept square", "kinds/noise/noise_parts.py",
+        "round(cells * context.aspect)", "cells",
+        f"{LAWS}::test_every_kind_keeps[gradient_noise-keeps_cells_square]",
+    ),
+    Mutant(
+        "a setting that matters is hidden", "kinds/noise/wave.py",
+        'shown_if={"form": "bands"}', 'shown_if={"form": "rings"}',
+        f"{LAWS}::test_every_kind_keeps[wave-hides_only_what_changes_nothing]",
+        fast=False,
+    ),
+    Mutant(
+        "a driver's neutral value changes things", "kit/ports.py",
+        "return Driver(parameter, 1.0)", "return Driver(parameter, 0.0)",
+        f"{LAWS}::test_every_kind_keeps[blur-is_not_driven_by_a_neutral_driver]",
+    ),
+    Mutant(
+        "green of normals is never turned", "delivery/recipe.py",
+        "array[..., 1] = 1 - array[..., 1]", "array[..., 1] = array[..., 1]",
+        "tests/delivery/test_delivery.py",
+    ),
+    Mutant(
+        "colours are written as plain numbers", "delivery/encode.py",
+        "rows = srgb_from_linear(rows) if srgb else", "rows = np.clip(rows, 0, 1) if srgb else",
+        "tests/delivery/test_delivery.py",
+        fast=False,
+    ),
+    Mutant(
+        "a report tells whole paths", "logs.py",
+        'return PRIVATE.sub(r"…/\\1", QUOTED.sub(r"\\1…/\\2\\1", text))', "return text",
+        "tests/test_logs.py",
+    ),
+    Mutant(
+        "results of a grid given up count for the next", "desk/sheets/try_sheet.py",
+        "        self._request = -1\n", "",
+        "tests/desk/test_reuse_journeys.py::test_a_grid_of_results_is_tried_and_one_is_kept", fast=False,
+    ),
+    Mutant(
+        "strands stay where a list's notches were", "desk/board/scene.py",
+        "moved = set(changed) | tied_anew", "moved = set(changed)",
+        "tests/desk/test_hands.py::test_a_list_has_notches_for_the_rows_in_use_and_one_more", fast=False,
+    ),
+    Mutant(
+        "former names are forgotten when a file is read", "weave/versions.py",
+        "parameters=known.renamed(node.parameters), formulas=known.renamed(node.formulas)", "",
+        "tests/kinds/test_composing.py::test_former_names_are_still_read_in_files_formulas_and_scripts",
+        fast=False,
+    ),
+    Mutant(
+        "a layer ignores its mask", "kinds/combine/layers.py",
+        "self.strength if self.mask is None else", "self.strength if True else",
+        "tests/kinds/test_composing.py::test_a_layer_shows_through_its_mask_at_its_place_and_level",
+        fast=False,
+    ),
+    Mutant(
+        "a chance of another number is the same", "kinds/pattern/element_chances.py",
+        "stream = STREAM + first + n", "stream = STREAM + n",
+        "tests/kinds/test_composing.py::test_chances_are_independent_even_and_stay_with_their_element",
+        fast=False,
+    ),
+    Mutant(
+        "two kinds of one seed make the same chances", "kit/kind.py",
+        "(int(seed) ^ zlib.crc32(kind_id.encode()))", "(int(seed) ^ 0)",
+        "tests/weave/test_fileformat.py::"
+        "test_seeds_of_older_files_look_as_they_did_and_kinds_of_one_seed_are_independent", fast=False,
+    ),
+    Mutant(
+        "a seam's line does not ask for joints", "kinds/filter/close_seams.py",
+        "* np.exp(np.float32(1.5 * joints) * rise)", "* np.exp(np.float32(0.0) * rise)",
+        "tests/kinds/test_ground.py::test_a_seam_runs_in_the_joints_between_stones", fast=False,
+    ),
+    Mutant(
+        "stops are not those that close", "kinds/place/transform_place.py",
+        "is_whole(z.imag * aspect) and is_whole(z.imag / aspect)", "True",
+        "tests/kinds/test_handles.py", fast=False,
+    ),
+    Mutant(
+        "selecting asks for everything again", "desk/screen/workplace.py",
+        "        if wish != self._wish:\n", "        if True:\n",
+        "tests/desk/test_screen.py", fast=False,
+    ),
+    Mutant(
+        "a late report of another weave is shown", "desk/screen/workplace.py",
+        "or wish.weave != self._weave", "",
+        "tests/desk/test_screen.py::test_a_late_report_of_another_weave_is_not_shown", fast=False,
+    ),
+    Mutant(
+        "the views start over for the same picture", "desk/screen/workplace.py",
+        "if not gone and all(", "if False and all(",
+        "tests/desk/test_screen.py", fast=False,
+    ),
+    Mutant(
+        "a joint that strays to the left is not seen", "kinds/pattern/courses.py",
+        "            column += 1\n", "            column += 0\n",
+        f"{PATTERNS}::test_blocks_lie_between_joints_that_stray", fast=False,
+    ),
+    Mutant(
+        "an upper fan lies over a lower one", "kinds/pattern/fan_cobbles.py",
+        "if length < radius and down >= 0.0:", "if length < radius and down >= 0.0 and far < 0.0:",
+        f"{PATTERNS}::test_stones_lie_in_the_lowest_fan_that_reaches_a_place", fast=False,
+    ),
+    Mutant(
+        "labels take markup", "desk/look/words.py",
+        "        self.setTextFormat(Qt.TextFormat.PlainText)\n", "",
+        f"{SAFETY}::test_no_text_of_a_weave_is_taken_for_markup", fast=False,
+    ),
+    Mutant(
+        "tooltips take markup", "desk/look/words.py",
+        'if "<" in plain or "&" in plain:', "if False:",
+        f"{SAFETY}::test_no_text_of_a_weave_is_taken_for_markup", fast=False,
+    ),
+    Mutant(
+        "each change puts the keeping off", "desk/frame/recovery.py",
+        "if not self._timer.isActive():", "if True:",
+        f"{SAFETY}::test_at_most_two_seconds_are_lost_however_busy_the_hands", fast=False,
+    ),
+    Mutant(
+        "pictures of deleted nodes stay", "desk/screen/workplace.py",
+        "                del held[gone]\n", "                pass\n",
+        f"{SAFETY}::test_small_pictures_of_deleted_nodes_go", fast=False,
+    ),
+    Mutant(
+        "what a killed save left stays", "files.py",
+        "        clear_leftovers(target.parent, start, PART)\n", "",
+        f"{FILES}::test_what_a_killed_save_left_is_cleared_and_what_another_writes_is_not",
+    ),
+    Mutant(
+        "what another program writes is cleared", "files.py",
+        "        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)\n", "",
+        f"{FILES}::test_what_a_killed_save_left_is_cleared_and_what_another_writes_is_not", fast=False,
+    ),
+    Mutant(
+        "saving forgets the mode", "files.py",
+        "        _take_after(part, before)\n", "        _take_after(part, None)\n",
+        f"{FILES}::test_a_saved_file_stays_what_it_is", fast=False,
+    ),
+    Mutant(
+        "hard links part", "files.py",
+        "if before is not None and before.st_nlink > 1:", "if False:",
+        f"{FILES}::test_a_saved_file_stays_what_it_is", fast=False,
+    ),
+    Mutant(
+        "a set that fails is not put back", "delivery/recipe.py",
+        "                    kept.replace(path)\n", "                    pass\n",
+        f"{FILES}::test_a_set_moves_in_as_one_or_is_put_back", fast=False,
+    ),
+    Mutant(
+        "fields may stand twice", "weave/fileformat.py",
+        "    if len(fields) < len(pairs):\n", "    if False:\n",
+        f"{FILES}::test_hostile_documents_are_refused_in_a_short_sentence",
+    ),
+    Mutant(
+        "crowds are built before they are counted", "weave/fileformat.py",
+        "    _check_crowds(raw)\n", "",
+        f"{FILES}::test_crowds_are_refused_before_anything_is_built_of_them", fast=False,
+    ),
+    Mutant(
+        "a picture's times are believed", "picture_files.py",
+        "state.st_mtime_ns, state.st_ctime_ns)", "state.st_mtime_ns, 0)",
+        f"{FILES}::test_a_picture_changed_behind_its_times_is_noticed", fast=False,
+    ),
+    Mutant(
+        "each output reads its picture", "kinds/value/picture.py",
+        "    at_once=True,\n", "",
+        f"{FILES}::test_all_outputs_of_a_picture_are_made_of_one_reading", fast=False,
+    ),
+    Mutant(
+        "a reading that is stopped goes on elsewhere", "picture_files.py",
+        "                program.kill()\n", "                pass\n",
+        f"{FILES}::test_a_large_picture_is_read_elsewhere_and_can_be_stopped", fast=False,
+    ),
+    Mutant(
+        "maps may leave a node without end", "loom/tasks.py",
+        "    if found[0]:\n", "    if True:\n",
+        f"{FILES}::test_no_map_leaves_a_node_with_numbers_that_are_not_finite",
+    ),
+    Mutant(
+        "memory is taken unasked", "loom/tasks.py",
+        "    if wanted > free:\n", "    if False:\n",
+        f"{FILES}::test_what_does_not_fit_in_memory_is_refused_in_a_sentence", fast=False,
+    ),
+    Mutant(
+        "arguments are not looked at", "arguments.py",
+        "    if not fits(value):\n", "    if False:\n",
+        "tests/test_arguments.py", fast=False,
+    ),
+    Mutant(
+        "numbers lose digits", "kit/formulas.py",
+        "        return float(a) / float(b)", "        return np.float32(a) / np.float32(b)",
+        f"{FILES}::test_a_number_field_keeps_all_digits_of_its_numbers",
+    ),
+    Mutant(
+        "the system's words reach a maker", "kit/parameters/base.py",
+        "            allowed = self.wanted  #", "            allowed = 'float object is not iterable'  #",
+        f"{FILES}::test_hostile_documents_are_refused_in_a_short_sentence", fast=False,
+    ),
+    Mutant(
+        "a motif's dials read what stands outside", 'weave/resolve.py',
+        "inner = scope_of(motif.dials, values, self.document.surface)",
+        "inner = scope",
+        TWICE,
+    ),
+    Mutant(
+        "what stands in goes before what is tied", "weave/resolve.py",
+        "behind = coming or tied.get(STAND_IN)",
+        "behind = tied.get(STAND_IN)",
+        TWICE,
+    ),
+    Mutant(
+        "a driven value is never held within its range", "weave/dials.py",
+        "held = min(max(round(value) if parameter.is_whole else value, low), high)",
+        "held = value",
+        f"{REUSE}::test_what_a_dial_would_drive_beyond_its_range_is_held_and_told",
+    ),
+    Mutant(
+        "unpacked formulas read the motif's own names", 'weave/unpacking.py',
+        "formulas[name] = _rewritten(formula, substitutes)",
+        "formulas[name] = formula",
+        TWICE,
+    ),
+    Mutant(
+        "packed nodes lose the dials they follow", "weave/edits/packing.py",
+        "return dials, {key: key for key in dials}",
+        "return dials, {}",
+        PACKED,
+        fast=False,
+    ),
+    Mutant(
+        "a circle of motifs is let in", "weave/motifs.py",
+        "if circle and not inner_first(before)[1]:",
+        "if False:",
+        f"{REUSE}::test_a_circle_of_motifs_is_refused_and_one_in_a_file_opens_with_its_reason",
+    ),
+    Mutant(
+        "equal motifs are brought twice", "weave/edits/bringing.py",
+        "names[key] = known or free_motif_id(held, brought.title or key)",
+        "names[key] = free_motif_id(held, brought.title or key)",
+        f"{REUSE}::test_pieces_take_their_motifs_along_and_do_not_double_equal_ones",
+    ),
+    Mutant(
+        "new defaults change colourways", "weave/edits/dials.py",
+        "plain_settings(changed, old | way.values)",
+        "plain_settings(changed, way.values)",
+        f"{REUSE}::test_present_values_become_defaults_and_colourways_stay_as_they_look",
+        fast=False,
+    ),
+    Mutant(
+        "colours are blended in linear light", "kit/parameters/colours.py",
+        "linear_from_oklab(a + (b - a) * share)",
+        "np.array(first) + (np.array(second) - np.array(first)) * share",
+        f"{REUSE}::test_numbers_run_straight_colours_in_oklab_and_seeds_change_at_the_half",
+    ),
+    Mutant(
+        "motifs stand in each other without end", "weave/resolve.py",
+        "        if key in inside:\n",
+        "        if False:\n",
+        f"{REUSE}::test_a_circle_of_motifs_is_refused_and_one_in_a_file_opens_with_its_reason",
+    ),
+    Mutant(
+        "what is cut is not told", "delivery/recipe.py",
+        "                if beyond > 0:\n", "                if beyond > 2:\n",
+        "tests/delivery/test_delivery.py::test_what_is_cut_is_told_and_floats_cut_nothing",
+        fast=False,
+    ),
+    Mutant(
+        "an order that fails ends all", "delivery/orders.py",
+        "            done.trouble = str(error)\n        except Exception",
+        "            raise\n        except Exception",
+        ORDERS,
+        fast=False,
+    ),
+    Mutant(
+        "colourways are not told apart by their names", "delivery/recipe.py",
+        'return template.replace("{weave}", "{weave}_{colourway}", 1)',
+        "return template",
+        ORDERS,
+        fast=False,
+    ),
+    Mutant(
+        "a sample reads one place of what it covers", "kinds/place/sample.py",
+        "return read_covered(context.bands, map, place, reading, context.stop.check)",
+        "return read_at(context.bands, map, place, reading)",
+        "tests/kinds/test_reading.py::test_a_sample_averages_what_it_covers", fast=False,
+    ),
+    Mutant(
+        "a picture is shrunk before it is placed", "kinds/value/picture.py",
+        "    laid = lay(context, place, values)\n",
+        "    laid = lay(context, place, values)\n"
+        "    colour = resize_map(colour, context.width, context.height, 1, 1, context.stop.check)\n",
+        "tests/kinds/test_reading.py::test_a_part_of_a_scan_is_as_sharp_as_the_scan", fast=False,
+    ),
+    Mutant(
+        "a task is begun before all it needs", "loom/crew.py",
+        "            if not self._lacking[follower]:\n", "            if self._lacking[follower] <= 1:\n",
+        "tests/loom/test_crew.py",
+    ),
+    Mutant(
+        "trouble in a task does not end the others", "loom/crew.py",
+        "        if self.trouble is not None or not self._ready:\n", "        if not self._ready:\n",
+        "tests/loom/test_crew.py",
+    ),
+    Mutant(
+        "a closed window holds on to its results", "desk/screen/workplace.py",
+        "        self._wish = None\n        self.background.close()\n", "        self.background.close()\n",
+        "tests/desk/test_screen.py::test_a_closed_window_holds_no_results", fast=False,
+    ),
+    Mutant(
+        "rows that do not fit their shift stay", "kinds/rows.py",
+        "    fit = every * max(1, (2 * count + every) // (2 * every))\n", "    fit = count\n",
+        "tests/kinds/test_ground.py::test_no_joint_runs_straight_on_at_the_seam", fast=False,
+    ),
+    Mutant(
+        "a delivery keeps to itself what nodes say", "delivery/recipe.py",
+        "for title, notes in self.notes.items() for note in notes]",
+        "for title, notes in () for note in notes]",
+        f"{COMMANDS}::test_render_tells_what_nodes_say_of_their_results", fast=False,
+    ),
+    Mutant(
+        "thin forms are looked at once in a sample", "kinds/shape/shape_parts.py",
+        "        if which == NEAR:\n", "        if which:\n",
+        f"{LAWS}::test_every_kind_keeps[plot-keeps_the_weight_of_thin_forms]", fast=False,
+    ),
+    Mutant(
+        "all that is hung has the same seed", "weave/edits/nodes.py",
+        "        parameters = _own_seeds(graph, kinds, declared) | dict(self.parameters)\n",
+        "        parameters = dict(self.parameters)\n",
+        "tests/kinds/test_variation.py::test_no_two_nodes_just_hung_share_their_chances",
+    ),
+    Mutant(
+        "of several cards only the first is set", "desk/settings/several.py",
+        "{name: value}) for node_id in self.node_ids)", "{name: value}) for node_id in self.node_ids[:1])",
+        "tests/desk/test_values.py::test_several_selected_cards_are_set_together_and_undone_in_one_step",
+        fast=False,
+    ),
+    Mutant(
+        "vectors are turned in shares of the tile", "kinds/vector/vector_parts.py",
+        "    ways = context.in_widths(vectors)\n    across, down", "    ways = vectors\n    across, down",
+        "tests/kinds/test_vectors.py",
+    ),
+    Mutant(
+        "joined points share their chances", "kinds/points/join_points.py",
+        '            moved["id"] += APART\n', "            break\n",
+        "tests/kinds/test_vectors.py",
+    ),
+    Mutant(
+        "streams of chances are one", "kit/map_formulas.py",
+        "unit_chances(0, whole.reshape(-1), number)", "unit_chances(0, whole.reshape(-1), 0)",
+        "tests/kinds/test_formulas.py",
+    ),
+    Mutant(
+        "what is lost in folded octaves is forgotten", "kinds/noise/fractal_noise.py",
+        " if sum in FOLDED else None", " if sum not in FOLDED else None",
+        f"{NOISE}::test_folded_octaves_finer_than_a_sample_keep_their_mean", fast=False,
+    ),
+    Mutant(
+        "bridges do not go around the tile", "kinds/path/between_paths.py",
+        "((b - a) - np.round(b - a) for a, b in", "((b - a) for a, b in",
+        "tests/kinds/test_paths.py", fast=False,
+    ),
+    Mutant(
+        "paths are weighed by corner", "kinds/path/weigh_paths.py",
+        "    share = shares_of(context, paths, starts_of(paths))\n",
+        "    share = np.linspace(0, 1, len(paths))\n",
+        "tests/kinds/test_paths.py", fast=False,
+    ),
+    Mutant(
+        "ends are joined across the tile, not around it", "kit/drawing.py",
+        "across, down = round(first[-1][0] - second[0][0]), round(first[-1][1] - second[0][1])",
+        "across, down = 0, 0",
+        "tests/kinds/test_drawn_values.py",
+    ),
+    Mutant(
+        "the end of a closed path stays where it was", "kit/drawing.py",
+        "    return (*path, _at(path[0], path[0][0] + closing[0], path[0][1] + closing[1]))\n",
+        "    return (*path, path[0])\n",
+        "tests/kinds/test_drawn_values.py",
+    ),
+    Mutant(
+        "a branch goes by its place among all", "kinds/path/branch_paths.py",
+        '(paths["id"][starts[:-1]][parent] + 1) * OFFSPRING + place', "np.arange(len(place))",
+        "tests/kinds/test_growing.py", fast=False,
+    ),
+    Mutant(
+        "a path drawn on over the seam forgets its tile", "desk/flat/path_hands.py",
+        "        across, down = tile[0] - self._image[0], tile[1] - self._image[1]\n",
+        "        across, down = 0, 0\n",
+        "tests/desk/test_drawing.py", fast=False,
+    ),
+    Mutant(
+        "a surface is not twisted", "kinds/height/curvature.py",
+        "np.uint64(1)]) * both", "np.uint64(1)]) * both * np.float32(0)",
+        "tests/kinds/test_relief.py::test_mean_curvature_is_that_of_central_differences",
+    ),
+    Mutant(
+        "numbers of a formula make maps twice as wide", "kit/formulas.py",
+        '"_mul": _weak(np.multiply)', '"_mul": np.multiply',
+        "tests/kinds/test_formulas.py::test_maps_of_a_formula_stay_at_32_bits",
+    ),
+    Mutant(
+        "what was set aside is never looked at again", "desk/screen/collector.py",
+        "            gc.unfreeze()\n", "            pass\n",
+        "tests/desk/test_look.py::test_garbage_is_collected_a_part_at_a_time_and_in_the_end_all_of_it",
+    ),
+    Mutant(
+        "maps are divided the other way round", "kit/formulas.py",
+        "np.divide(a, np.where(np.equal(b, 0), np.float32(1), b))",
+        "np.divide(np.where(np.equal(b, 0), np.float32(1), b), a)",
+        "tests/kinds/test_formula_properties.py",
+    ),
+    Mutant(
+        "what was used since goes as if it had not been", "loom/cache.py",
+        "elif entry.worth > worth:", "elif entry.worth > worth + 1e9:",
+        "tests/loom/test_cache.py::test_what_is_worth_least_goes",
+    ),
+    Mutant(
+        "what is in use leaves the heap for good", "loom/cache.py",
+        "        for key, entry in spared:\n", "        for key, entry in spared[:0]:\n",
+        "tests/loom/test_cache.py::test_what_is_worth_least_goes",
+    ),
+    Mutant(
+        "a run that keeps nothing holds what it need not", "loom/lean.py",
+        "return min(orders", "return max(orders", "tests/loom/test_lean.py",
+    ),
+    Mutant(
+        "the view waits until all is painted", "desk/flat/flat_panel.py",
+        "        self.canvas.repaint()  # before", "        self.canvas.update()  # before",
+        "tests/desk/test_dragging.py", fast=False,
+    ),
+    Mutant(
+        "a rail slot does not look whether its map is another", "desk/board/rail.py",
+        "state = (end, look and look.ref, ", "state = (end, ",
+        "tests/desk/test_dragging.py", fast=False,
+    ),
+    Mutant(
+        "what a plan keeps of a node does not ask what comes into it", "loom/plan.py",
+        "known[size][0] == about", "known[size][0][0] == about[0]",
+        "tests/loom/test_random_weaves.py::test_what_a_plan_keeps_of_nodes_is_what_it_would_find_again",
+    ),
+    Mutant(
+        "what a plan keeps of a node does not ask for the surface", "loom/plan.py",
+        "about = (flat.surface, ", "about = (None, ",
+        "tests/loom/test_random_weaves.py::test_what_a_plan_keeps_of_nodes_is_what_it_would_find_again",
+    ),
+    Mutant(
+        "what a plan keeps of a node does not ask for the size", "loom/plan.py",
+        "{**known, size: (about, knot)}", "{s: (about, knot) for s in ((40, 24), (32, 32), (16, 48))}",
+        "tests/loom/test_random_weaves.py::test_what_a_plan_keeps_of_nodes_is_what_it_would_find_again",
+    ),
+    Mutant(
+        "what a plan keeps of a node that reads a file does not ask for its content", "loom/plan.py",
+        "    if not any(parameter.is_file for", "    if any(True for",
+        "tests/kinds/test_ground.py",
+    ),
+)  # fmt: skip

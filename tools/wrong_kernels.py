@@ -1,0 +1,260 @@
+"""Small wrong changes to kernels, each with the tests that must fail for it."""
+
+from __future__ import annotations
+
+from mutant import LANES, LAWS, MAPS, NOISE, Mutant
+
+MUTANTS = (
+    Mutant(
+        "forms are stretched with the tile", "kernels/forms.py",
+        "            b *= aspect\n", "",
+        f"{LAWS}::test_every_kind_keeps[disc-draws_forms_in_widths]",
+        fast=False,
+    ),
+    Mutant(
+        "forms do not cross the seam", "kernels/forms.py",
+        "a, b = short_way(a), short_way(b)", "b = short_way(b)",
+        f"{LAWS}::test_every_kind_keeps[disc-tiles]",
+    ),
+    Mutant(
+        "distances end at the seam", "kernels/distance.py",
+        "    for turn in range(2):  # the second turn knows what lies above the tile's top\n",
+        "    last[:] = -4 * FAR\n    for turn in range(1, 2):\n",
+        f"{LAWS}::test_every_kind_keeps[bevel-commutes_with_a_shift]", fast=False,
+    ),
+    Mutant(
+        "chances depend on the lattice's size", "kernels/hashing.py",
+        "def unit_lattice(", "def unit_lattice(seed, columns, rows, *a, **k):\n"
+        "    return _unit_lattice(seed + columns, columns, rows, *a, **k)\n\n\ndef _unit_lattice(",
+        "tests/kernels/test_jit.py", fast=False,
+    ),
+    Mutant(
+        "what is read at its own size is spread as if it shrank", "kernels/pyramid.py",
+        "whole * whole - part * part, np.float32(0)) / np.float32(count * count - 1)",
+        "whole * whole, np.float32(0)) / np.float32(count * count)",
+        "tests/kinds/test_reading.py::test_a_map_read_where_it_is_stays_as_it_is", fast=False,
+    ),
+    Mutant(
+        "growth looks for food on one side of the seam", "kernels/growth.py",
+        "du = _short(at_u[row, column] - us[n], 1.0)", "du = at_u[row, column] - us[n]",
+        "tests/kinds/test_growth.py::test_a_tree_grows_by_the_rules", fast=False,
+    ),
+    Mutant(
+        "a bow is measured from the middle alone", "kernels/stamp_lanes.py",
+        "q, q, v.constant(-BOW_MEAN))", "q, q, v.constant(0))",
+        "tests/kinds/test_composing.py::test_a_bent_stamp_is_its_drawing_along_a_bow", fast=False,
+    ),
+    Mutant(
+        "corners whole tiles apart differ", "kernels/turned.py",
+        "stands_j = j + across * h * b - down", "stands_j = j - down",
+        "tests/kernels/test_turned.py", fast=False,
+    ),
+    Mutant(
+        "two contours through a saddle are joined the wrong way", "kernels/contours.py",
+        "step = 3 if middle > np.float32(4) * level else 1",
+        "step = 1 if middle > np.float32(4) * level else 3",
+        "tests/kinds/test_path_making.py", fast=False,
+    ),
+    Mutant(
+        "paths are filled by odd crossings whatever is asked", "kernels/fills.py",
+        "inside = n % 2 == 0 if rule == EVEN_ODD else wound != 0", "inside = n % 2 == 0",
+        "tests/kinds/test_path_making.py", fast=False,
+    ),
+    Mutant(
+        "a tree grows by the longest join", "kernels/joining.py",
+        "if left[i] and away[i] < best:", "if left[i] and (best > 1e299 or away[i] > best):",
+        "tests/kinds/test_path_making.py", fast=False,
+    ),
+    Mutant(
+        "one far sample has a whole band read again", "kernels/octaves.py",
+        "    codes = needed.reshape(-1)\n", "    codes = np.full(needed.size, needed.max())\n",
+        f"{NOISE}::test_only_samples_for_which_a_noise_is_fine_are_read_several_times", fast=False,
+    ),
+    Mutant(
+        "a way on which a noise changes is read once", "kernels/places.py",
+        "_square(down[2 * x] * u, down[2 * x + 1] * v)", "_square(down[2 * x] * u, np.float32(0))",
+        f"{NOISE}::test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many", fast=False,
+    ),
+    Mutant(
+        "a place beyond a cell is not carried into the next", "kernels/lattice_lanes.py",
+        'on = b.fcmp_ordered(">=", part, v.constant(1))', 'on = b.fcmp_ordered(">=", part, v.constant(2))',
+        f"{LANES}::test_sixteen_places_are_read_as_each_by_itself", fast=False,
+    ),
+    Mutant(
+        "a run goes on into the next cell", "kernels/runs.py",
+        "cell[end] == cell[start]", "cell[end] <= cell[start] + 1",
+        f"{NOISE}::test_cells_are_those_of_a_tree_of_wrapped_points", fast=False,
+    ),
+    Mutant(
+        "a median's outermost columns count whole", "kernels/medians.py",
+        "part_u = np.int32((radius[0] - whole_u) * 1024 + 0.5)", "part_u = np.int32(1024)",
+        f"{LANES}::test_median_lies_where_half_of_the_box_is_below", fast=False,
+    ),
+    Mutant(
+        "a blur across is forgotten where few frequencies are kept", "kernels/gauss.py",
+        "[:, :kept] * across[:kept]", "[:, :kept]",
+        f"{LANES}::test_a_blur_leaves_of_each_wave_what_a_gaussian_leaves", fast=False,
+    ),
+    Mutant(
+        "splines ring", "kernels/places.py",
+        "out[c] = min(max(total, min(p, q, r, s)), max(p, q, r, s))", "out[c] = total",
+        "tests/kernels/test_filter_references.py", fast=False,
+    ),
+    Mutant(
+        "splines over many samples ring", "kernels/lanes.py",
+        "held = v.hold(total, v.turned(least)[1:3], v.turned(most)[1:3])", "held = total",
+        "tests/kinds/test_reading.py::test_a_mask_read_elsewhere_stays_a_mask", fast=False,
+    ),
+    Mutant(
+        "all values swing up as noise evolves", "kernels/lattice.py",
+        "choices = [1.0, 2.0, -1.0, -2.0] if is_value", "choices = [1.0, 2.0, 1.0, 2.0] if is_value",
+        f"{NOISE}::test_the_mean_stays_while_noise_evolves", fast=False,
+    ),
+    Mutant(
+        "every piece of a stroke is drawn by itself", "kernels/strokes.py",
+        "            if away - radius < near[n, APART]:\n", "            if True:\n",
+        "tests/kinds/test_paths.py", fast=False,
+    ),
+    Mutant(
+        "curves through knots heed no distance", "kernels/knots.py",
+        "    a = np.sqrt(np.maximum(np.linalg.norm(one - zero, axis=1), 1e-12))[:, None]\n",
+        "    a = np.ones((len(one), 1))\n",
+        "tests/kernels/test_knots.py",
+    ),
+    Mutant(
+        "paths are kept apart on this tile only", "kernels/spacing.py",
+        "du, dv = min(du, 1.0 - du), min(dv, height - dv)", "du, dv = du, dv",
+        "tests/kinds/test_growing.py", fast=False,
+    ),
+    Mutant(
+        "closed strokes have ends", "kernels/strokes.py",
+        "is_flat = brush.flat_ends and not courses.closed[number]", "is_flat = brush.flat_ends",
+        "tests/kinds/test_paths.py", fast=False,
+    ),
+    Mutant(
+        "strokes end at their first bend", "kernels/strokes.py",
+        "2.0 * thinner + 0.1, 1.0)", "2.0 * thinner + 0.1, -1.0)",
+        "tests/kinds/test_paths.py", fast=False,
+    ),
+    Mutant(
+        "each reading of a row counts for several", "kernels/lattice_reads.py",
+        "    share = amount / np.float32(across * along)\n", "    share = amount / np.float32(across)\n",
+        f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself",
+    ),
+    Mutant(
+        "samples that are read otherwise are read with their row too", "kernels/lattice_reads.py",
+        "reach[x] = part[x] if codes[x] == code else far", "reach[x] = part[x]",
+        f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself",
+    ),
+    Mutant(
+        "a blur by sums takes one row twice", "kernels/gauss.py",
+        "around(y - k - 2, height) * width, around(y - k - 3, height) * width,",
+        "around(y - k - 2, height) * width, around(y - k - 2, height) * width,",
+        f"{LANES}::test_a_blur_leaves_of_each_wave_what_a_gaussian_leaves",
+    ),
+    Mutant(
+        "the second cell is looked for among the nearest only", "kernels/cells.py",
+        "second if want_second else first", "first",
+        f"{NOISE}::test_the_nearest_cell_is_the_same_whether_the_second_is_wanted_or_not",
+    ),
+    Mutant(
+        "pictures are lit from below", "kernels/pictures.py",
+        "(one - normal[i, 1] * two)", "(normal[i, 1] * two - one)",
+        "tests/preview/test_encodings.py::test_a_material_in_light",
+    ),
+    Mutant(
+        "films on metal take its reflection for real", "kernels/observer.py",
+        "- float(2 * top * foot.imag) * along", "",
+        "tests/lit/test_light.py::test_reflectance_of_a_film_is_both_polarisations_summed_without_end",
+    ),
+    Mutant(
+        "a stretch of a stamp ends a sample early", "kernels/stamp_lanes.py",
+        "    inside = v.before(x, end)\n", "    inside = v.before(x, b.sub(end, v.long(1)))\n",
+        "tests/kinds/test_points.py::test_stamps_are_those_of_a_slow_direct_renderer", fast=False,
+    ),
+    Mutant(
+        "cells of a few samples are looked for among those around alone", "kernels/cells.py",
+        "if search_near(spots, values, numbers, x, shape, slack) != 0:", "if False:",
+        f"{NOISE}::test_cells_are_those_of_a_tree_of_wrapped_points", fast=False,
+    ),
+    Mutant(
+        "cells without a spot have one as large as a sample", "kernels/cell_lanes.py",
+        'b.select(is_there, b.fmul(t, tone), zero)', "b.fmul(t, tone)",
+        f"{NOISE}::test_spots_are_the_highest_of_those_about_each_place", fast=False,
+    ),
+    Mutant(
+        "a block's lower right sample is not in its mean", "kernels/resize.py",
+        "+ source[i + below, j + right, c]", "+ source[i + below, j, c]",
+        f"{MAPS}::test_halving_is_the_mean_of_each_block", fast=False,
+    ),
+    Mutant(
+        "beyond the tile's end the horizon is seen from its beginning", "kernels/horizon.py",
+        "- surface[y, first + x]", "- surface[y, x]",
+        f"{MAPS}::test_the_open_sky_of_every_sample_is_the_slow_definition", fast=False,
+    ),
+    Mutant(
+        "ways are cut in four as soon as in two", "kernels/places.py",
+        "(twice & np.int32(a > finer * finer))", "(twice & np.int32(a > fine * fine))",
+        f"{MAPS}::test_samples_are_read_as_often_as_noise_changes_in_them", fast=False,
+    ),
+    Mutant(
+        "what is in no region has a way from its middle", "kernels/regions.py",
+        "out[y, x, c] = way if k > 0 else 0.0", "out[y, x, c] = way",
+        f"{MAPS}::test_ways_from_middles_are_the_shortest_ones_moved", fast=False,
+    ),
+    Mutant(
+        "whole cycles within a sample are left out", "kernels/tones.py",
+        "(turns - first) * summed[n, c]", "0.0 * summed[n, c]",
+        f"{MAPS}::test_what_a_wave_covers_is_its_mean", fast=False,
+    ),
+    Mutant(
+        "noise of which nothing is lost is not folded", "kernels/fractals.py",
+        "ridge = offset - abs(noise[k])\n            signal", "ridge = offset - noise[k]\n            signal",
+        f"{MAPS}::test_folded_sums_are_the_same_where_nothing_is_lost", fast=False,
+    ),
+    Mutant(
+        "a drawing's ink is its height alone", "kernels/stamps.py",
+        "ink += height[down * y + i, across * x + j] * m", "ink += height[down * y + i, across * x + j]",
+        f"{MAPS}::test_a_stamps_sheet_is_its_drawing_averaged", fast=False,
+    ),
+    Mutant(
+        "dots do not go around the tile downwards", "kernels/marks.py",
+        "        j = row % rows", "        j = min(max(row, 0), rows - 1)",
+        "tests/kernels/test_marks.py",
+    ),
+    Mutant(
+        "a course joins one path to the next", "kernels/marks.py",
+        "        if here.path != next_.path:", "        if here.path > next_.path:",
+        "tests/kernels/test_marks.py",
+    ),
+    Mutant(
+        "the tile's shape does not count for how long paths are", "kernels/path_loops.py",
+        "dv = (part[k].v - part[k - 1].v) * aspect", "dv = part[k].v - part[k - 1].v",
+        "tests/kernels/test_path_loops.py",
+    ),
+    Mutant(
+        "braided strands go over and under as seldom as twisted ones", "kernels/path_loops.py",
+        "above = 2 * above * out  #", "above = above * 1  #",
+        "tests/kernels/test_path_loops.py",
+    ),
+    Mutant(
+        "paths begin on whatever tile they come from", "kernels/path_loops.py",
+        "np.floor(part[0].v) * height", "0.0",
+        "tests/kernels/test_path_loops.py",
+    ),
+    Mutant(
+        "the way to the right is the way to the left", "kernels/path_loops.py",
+        "-v / length, u / length", "v / length, -u / length",
+        "tests/kernels/test_path_loops.py",
+    ),
+    Mutant(
+        "a dart does not look beyond the tile's lower end", "kernels/scatter.py",
+        "    return at - count if at >= count else at", "    return count - 1 if at >= count else at",
+        "tests/kinds/test_points.py::test_scattered_points_keep_apart_and_more_leave_the_others_in_place",
+    ),
+    Mutant(
+        "small maps are resized down by as much as across", "kernels/resize.py",
+        "beside), h / rows,", "beside), w / columns,",
+        f"{MAPS}::test_small_maps_are_resized_as_others_are",
+    ),
+)  # fmt: skip
