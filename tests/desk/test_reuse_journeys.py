@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
-from PySide6.QtGui import QDropEvent
-from PySide6.QtWidgets import QApplication, QInputDialog, QLineEdit, QMenu
+from PySide6.QtGui import QDropEvent, QImage
+from PySide6.QtWidgets import QApplication, QInputDialog, QLineEdit, QMenu, QWidget
 
 import reedloom as rl
 from conftest import Hands, answer_with
@@ -329,6 +329,13 @@ def test_what_is_in_the_book_is_used_in_another_weave_and_renewed(
     book.hide()
 
 
+def on_screen(part: QWidget) -> QImage:
+    """What was painted of a part of a window, each piece when it changed."""
+    QApplication.processEvents()
+    box, screen = part.geometry(), QApplication.primaryScreen()
+    return screen.grabWindow(part.window().winId(), *box.getRect()).toImage()
+
+
 def test_a_grid_of_results_is_tried_and_one_is_kept(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
     window, w = hands.window, hands.workplace
     noise, soft, _ = small_weave(hands)
@@ -347,6 +354,8 @@ def test_a_grid_of_results_is_tried_and_one_is_kept(hands: Hands, monkeypatch: p
     assert not sheet.grid.images or sheet._settle.isActive()
     hands.bot.waitUntil(lambda: not sheet._settle.isActive() and len(sheet.grid.images) == 9, timeout=30_000)
     assert [cell.values["many"] for cell in sheet.cells[:3]] == [1, 2, 3]
+    hands.bot.waitUntil(lambda: sheet.state.text() == "9 results", timeout=30_000)
+    assert on_screen(sheet.grid) == sheet.grab(sheet.grid.geometry()).toImage()
     sheet.grid.setFocus()
     for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Down):
         hands.bot.keyClick(sheet.grid, key)
