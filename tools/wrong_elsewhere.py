@@ -583,4 +583,30 @@ MUTANTS = (
         "= image\n        self.update(self.box(number).adjusted(0, 0, -9, 0)",
         "tests/desk/test_reuse_journeys.py::test_a_grid_of_results_is_tried_and_one_is_kept", fast=False,
     ),
+    Mutant(
+        "a plan holds nodes for ever", "loom/plan.py",
+        "_known: WeakKeyDictionary[Resolved, _Known] = WeakKeyDictionary()",
+        "_known: dict[Resolved, _Known] = {}",
+        f"{EVALUATION}::test_a_plan_keeps_no_node_that_the_weave_has_let_go",
+    ),
+    Mutant(
+        "every step is told", "loom/background.py",
+        "if now - told >= TELL_EVERY:", "if now >= told:",
+        f"{EVALUATION}::test_progress_is_told_now_and_then_and_never_goes_back",
+    ),
+    Mutant(
+        "a weave opens with whatever lies above its first note", "desk/board/view.py",
+        "max(note.y() - high * 0.4, box.top())", "note.y() - high * 0.4",
+        "tests/desk/test_opening.py", fast=False,
+    ),
+    Mutant(
+        "a window that could not be put together leaves no style", "desk/look/theme.py",
+        "    finally:\n        application.setStyleSheet(sheet)", "    finally:\n        pass",
+        "tests/desk/test_opening.py", fast=False,
+    ),
+    Mutant(
+        "what cannot be resolved is tried again at every size", "desk/screen/trial.py",
+        "                if flat is not None:\n", "                if flat is None:\n",
+        "tests/desk/test_trial.py", fast=False,
+    ),
 )  # fmt: skip

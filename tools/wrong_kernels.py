@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mutant import LANES, LAWS, MAPS, NOISE, Mutant
+from mutant import EVALUATION, LANES, LAWS, MAPS, NOISE, Mutant
 
 MUTANTS = (
     Mutant(
@@ -256,5 +256,15 @@ MUTANTS = (
         "small maps are resized down by as much as across", "kernels/resize.py",
         "beside), h / rows,", "beside), w / columns,",
         f"{MAPS}::test_small_maps_are_resized_as_others_are",
+    ),
+    Mutant(
+        "a dart does not look to its right", "kernels/scatter.py",
+        "for i in range(columns if few_columns else 3)", "for i in range(columns if few_columns else 2)",
+        "tests/kernels/test_scatter.py",
+    ),
+    Mutant(
+        "whoever reads a kept table may change it", "kernels/curves.py",
+        "_curve_table(plain_knots(knots)).copy()", "_curve_table(plain_knots(knots))",
+        f"{EVALUATION}::test_a_kept_table_is_not_changed_by_who_reads_it",
     ),
 )  # fmt: skip

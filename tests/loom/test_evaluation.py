@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import gc
 import pickle
 import threading
+import time
+import weakref
 from collections import Counter
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
 import pytest
 
 import reedloom as rl
-from reedloom.loom.background import Background, Report, Stage
+from reedloom.kernels.curves import curve_table
+from reedloom.loom.background import TELL_EVERY, Background, Report, Stage
 from reedloom.loom.cache import Cache
 from reedloom.loom.plan import CONVERT, plan_ends
 from reedloom.loom.run import shared_cache
@@ -324,3 +329,39 @@ def test_the_background_hears_whatever_goes_wrong_and_goes_on() -> None:
     assert arrived.wait(30)
     background.close()
     assert told == ["the report", "the errand"]
+
+
+def test_progress_is_told_now_and_then_and_never_goes_back() -> None:
+    told: list[tuple[float, float]] = []
+    done = threading.Event()
+
+    def on_progress(_: str, share: float) -> None:
+        told.append((time.monotonic(), share))
+
+    background = Background(lambda _: done.set(), on_progress, cache=Cache())
+    flat = resolve(chain(), KINDS)
+    background.submit("only", (Stage("full", flat, (LAST,), (1024, 1024)),))
+    assert done.wait(60)
+    background.close()
+    times, shares = [at for at, _ in told], [share for _, share in told]
+    assert shares == sorted(shares) and all(0 < share <= 1 for share in shares)
+    assert all(b - a >= TELL_EVERY * 0.9 for a, b in pairwise(times))
+
+
+def test_a_plan_keeps_no_node_that_the_weave_has_let_go() -> None:
+    flat = resolve(chain(), KINDS)
+    gone = weakref.ref(flat.nodes["tone"])
+    assert plan_ends(flat, [LAST], (24, 16), Cache()).tasks
+    del flat
+    for level in range(6):  # more than are remembered
+        resolve(after(chain(), SetParameters("tone", {"gamma": 1.1 + level / 10})), KINDS)
+    gc.collect()
+    assert gone() is None
+
+
+def test_a_kept_table_is_not_changed_by_who_reads_it() -> None:
+    knots = ((0.0, 0.25, 0.0), (0.5, 1.0, 0.0), (1.0, 0.5, 0.0))
+    first = curve_table(knots)
+    assert first[0] == 0.25 and abs(first[len(first) // 2] - 1) < 1e-3 and first[-1] == 0.5
+    first[:] = 0
+    assert curve_table([list(knot) for knot in knots])[0] == 0.25

@@ -1,0 +1,47 @@
+"""Weaves as they open: where the board begins, and that views show what scripts compute."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtWidgets import QApplication
+
+import reedloom as rl
+from conftest import Hands
+from reedloom.data import shipped_weave, shipped_weaves
+from reedloom.desk.board.view import READABLE
+from reedloom.desk.look.theme import unstyled
+
+NAMES = tuple(shipped_weaves())
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_a_demo_weave_opens_where_reading_begins_and_shows_what_a_script_computes(
+    hands: Hands, name: str
+) -> None:
+    window, w = hands.window, hands.workplace
+    window.documents.open_now(shipped_weave(name), as_copy=True)
+    hands.wait_until_done()
+    board = window.board
+    seen = board.mapToScene(board.viewport().rect()).boundingRect()
+    items = board.board
+    assert list(items.cards) == list(w.graph.nodes) and list(items.notes) == list(w.graph.notes)
+    first = items.notes[next(iter(w.graph.notes))].sceneBoundingRect()
+    assert seen.contains(first) and board.transform().m11() >= READABLE - 1e-6
+    assert seen.top() > items.content_box().top() - 60 / READABLE  # not a band of nothing
+    assert not w.failures and w.view_arrays
+    weave = rl.open_weave(shipped_weave(name))
+    for end, shown in w.view_arrays.items():
+        made = rl.evaluate(weave, f"{end.node}.{end.port}", size=(shown.shape[1], shown.shape[0]))
+        assert isinstance(made, np.ndarray) and np.array_equal(made, shown)
+
+
+def test_putting_a_window_together_leaves_the_style_sheet_as_it_was(hands: Hands) -> None:
+    application = QApplication.instance()
+    assert isinstance(application, QApplication)
+    before = application.styleSheet()
+    assert "QPushButton" in before
+    with pytest.raises(ZeroDivisionError), unstyled():
+        assert application.styleSheet() == ""
+        raise ZeroDivisionError
+    assert application.styleSheet() == before
