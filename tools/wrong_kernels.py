@@ -267,4 +267,9 @@ MUTANTS = (
         "_curve_table(plain_knots(knots)).copy()", "_curve_table(plain_knots(knots))",
         f"{EVALUATION}::test_a_kept_table_is_not_changed_by_who_reads_it",
     ),
+    Mutant(
+        "small maps rest on a ground twice as coarse", "kinds/points/stamp.py",
+        "cells >= 2 * CELLS_A_SAMPLE * max(", "cells >= CELLS_A_SAMPLE * max(",
+        "tests/kinds/test_points.py::test_resting_stamps_far_larger_than_the_tile_are_laid_on_a_coarser_ground",
+    ),
 )  # fmt: skip

@@ -304,14 +304,33 @@ def test_resting_stamps_far_larger_than_the_tile_are_laid_on_a_coarser_ground(
 ) -> None:
     from reedloom.kinds.points import stamp as kind_module
 
-    grounds: list[int] = []
+    grounds: set[int] = set()
     real = kind_module.rest_stamps
     monkeypatch.setattr(
-        kind_module, "rest_stamps", lambda *given: (grounds.append(len(given[4])), real(*given))[1]
+        kind_module, "rest_stamps", lambda *given: (grounds.add(len(given[4])), real(*given))[1]
     )
     points = make_points(*np.random.default_rng(2).random((2, 250)))
-    stamp(points, np.ones((8, 8), np.float32), 1, size=0.1, resting=1.0)
-    assert set(grounds) == {512}
-    grounds.clear()
-    stamp(points, np.ones((8, 8), np.float32), 1, size=2.0, resting=1.0)
-    assert set(grounds) == {256}
+    full = np.ones((8, 8), np.float32)
+    for samples, size, cells in (
+        (200, 0.1, 512),
+        (128, 0.1, 512),
+        (128, 2.0, 256),
+        (64, 0.1, 256),
+        (1, 0.1, 32),
+    ):
+        grounds.clear()
+        stamp(points, full, samples, size=size, resting=1.0)
+        assert grounds == {cells}, samples
+
+
+def test_stamps_rest_in_small_maps_as_high_as_in_large_ones() -> None:
+    points = make_points(*np.random.default_rng(4).random((2, 90)))
+    v, u = (np.indices((256, 256)) + 0.5) / 256 - 0.5
+    drawing = np.maximum(0, 1 - 4 * np.hypot(u, v) ** 2 * 1.2).astype(np.float32)
+    large = stamp(points, drawing, 256, size=0.25, resting=1.0)["height"]
+    for samples in (64, 32):
+        step = 256 // samples
+        small = stamp(points, drawing[step // 2 :: step, step // 2 :: step], samples, size=0.25, resting=1.0)
+        mean = large.reshape(samples, step, samples, step).mean(axis=(1, 3))
+        assert np.sqrt(((small["height"] - mean) ** 2).mean()) < 0.03 * large.std() * step
+        assert abs(small["height"].mean() - large.mean()) < 0.0075 * large.mean() * step
