@@ -32,7 +32,7 @@ GROUND = 512
 """Cells a side of the ground on which resting stamps are laid: the same for all maps but the smallest."""
 MOST_LAID, FEWEST = 2.0**28, 32
 """Cells covered by all stamps together beyond which the ground is coarser, down to so many a side."""
-CELLS_A_SAMPLE = 4
+CELLS_A_SAMPLE = 2
 """Cells of the ground, at most, for a sample of the map, each way."""
 LAID_AT_ONCE = 2.0**19
 """Cells that are covered between two looks at whether to stop."""
