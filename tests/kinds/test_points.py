@@ -313,9 +313,9 @@ def test_resting_stamps_far_larger_than_the_tile_are_laid_on_a_coarser_ground(
     full = np.ones((8, 8), np.float32)
     for samples, size, cells in (
         (200, 0.1, 512),
-        (128, 0.1, 512),
-        (128, 2.0, 256),
-        (64, 0.1, 256),
+        (128, 0.1, 256),
+        (200, 2.0, 256),
+        (64, 0.1, 128),
         (1, 0.1, 32),
     ):
         grounds.clear()
