@@ -219,7 +219,7 @@ MUTANTS = (
     ),
     Mutant(
         "dots do not go around the tile downwards", "kernels/marks.py",
-        "        j = row % rows", "        j = min(max(row, 0), rows - 1)",
+        "        j = around(row, rows)", "        j = min(max(row, 0), rows - 1)",
         "tests/kernels/test_marks.py",
     ),
     Mutant(
@@ -249,7 +249,7 @@ MUTANTS = (
     ),
     Mutant(
         "a dart does not look beyond the tile's lower end", "kernels/scatter.py",
-        "    return at - count if at >= count else at", "    return count - 1 if at >= count else at",
+        "else around(y + j - 1, rows)", "else max(0, min(y + j - 1, rows - 1))",
         "tests/kinds/test_points.py::test_scattered_points_keep_apart_and_more_leave_the_others_in_place",
     ),
     Mutant(

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import around
 
 TICK = 9
 """Dots of the tick that tells which way a point faces."""
@@ -24,12 +25,12 @@ def raise_dot(x, y, radius, tone, out):  # type: ignore[no-untyped-def]
     wide = math.floor(x + radius) + 1 - first
     for row in range(math.ceil(y - radius - 1), math.floor(y + radius) + 1):
         down = row + 0.5 - y
-        j = row % rows
+        j = around(row, rows)
         for k in range(wide):
             column = first + k
             across = column + 0.5 - x
             cover = min(radius + 0.5 - math.sqrt(across * across + down * down), 1.0) * tone
-            i = column % columns
+            i = around(column, columns)
             out[j, i] = max(out[j, i], cover)
 
 

@@ -13,6 +13,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import around
 
 MOST_POINTS = 200_000
 SHRINK = 0.93
@@ -141,9 +142,9 @@ def _is_free(u, v, nearest, aspect, heads, following, us, vs):  # type: ignore[n
         return False  # most often what is near is in the same cell
     few_rows, few_columns = rows <= 2, columns <= 2  # so few cells that each borders all others
     for j in range(rows if few_rows else 3):
-        row = j if few_rows else _around(y + j - 1, rows)
+        row = j if few_rows else around(y + j - 1, rows)
         for i in range(columns if few_columns else 3):
-            column = i if few_columns else _around(x + i - 1, columns)
+            column = i if few_columns else around(x + i - 1, columns)
             if not _is_cell_free(heads[row, column], u, v, nearest, aspect, following, us, vs):
                 return False
     return True
@@ -161,14 +162,6 @@ def _is_cell_free(at, u, v, nearest, aspect, following, us, vs):  # type: ignore
             return False
         at = following[at]
     return True
-
-
-@inlined
-def _around(at, count):  # type: ignore[no-untyped-def]
-    """A number one beyond either end, brought to the other; a division would cost more than all the rest."""
-    if at < 0:
-        return at + count
-    return at - count if at >= count else at
 
 
 @inlined

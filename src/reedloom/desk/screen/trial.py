@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import partial
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -103,7 +103,7 @@ class TrialWorker(QObject):
 
     def _run(self, request: int, trial: Trial, stop: Stop) -> None:
         sides = (COARSE, trial.side) if trial.side > COARSE else (trial.side,)
-        states = dict(enumerate(trial.states))
+        states: dict[int, Callable[[], FlatGraph]] = {n: cache(make) for n, make in enumerate(trial.states)}
         try:
             with ThreadPoolExecutor(thread_count(), thread_name_prefix="reedloom-trial") as pool:
                 for side in sides:
@@ -136,7 +136,7 @@ class TrialWorker(QObject):
                 flat, value, reason = future.result()
                 stop.check()
                 if flat is not None:
-                    sound[number] = partial(_same, flat)
+                    sound[number] = states[number]
                 if flat is None or value is None:
                     self.failed.emit(request, number, reason)
                     continue
@@ -169,10 +169,6 @@ class TrialWorker(QObject):
             assert frame is not None
             total = frame.astype(np.uint16) if total is None else total + frame
         return to_image((total // count).astype(np.uint8))
-
-
-def _same(flat: FlatGraph) -> FlatGraph:
-    return flat
 
 
 def _surface(

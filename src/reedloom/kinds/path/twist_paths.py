@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.path_loops import lay_strands
+from reedloom.kernels.path_loops import divide_each, lay_strands
 from reedloom.kernels.points import VERTEX, starts_of
 from reedloom.kinds.path.path_parts import FIXED, PATHS_IN, PATHS_OUT, evenly_cornered, normals_of, runs_of
 from reedloom.kit import Choice, Context, Count, Float, Length, Seed, Switch, kind
@@ -61,9 +61,9 @@ def twist_paths(
     counts = np.diff(starts)
     # Whole turns on each path, so that closed ones close.
     turns = np.maximum(1, np.round(lengths / turn_length))
-    share = run / np.maximum(np.repeat(lengths, counts), 1e-12)
+    divide_each(run, starts, lengths)  # the share of its path from here on
     begin = unit_chances(seed, even["id"][starts[:-1]], 5)
-    phase = np.repeat(turns, counts) * share + np.repeat(begin, counts)
+    phase = np.repeat(turns, counts) * run + np.repeat(begin, counts)
     normal = normals_of(context, even)
     hand = -1 if left_handed else 1
     turned = 2 * math.pi * phase * hand

@@ -199,7 +199,7 @@ def rest(
     lift: np.ndarray,
     values: dict[str, Any],
 ) -> None:
-    """Lay the stamps one after another on a ground of fixed fineness, and fill in how high they lie."""
+    """Lay the stamps one after another on a ground, and fill in how high they lie."""
     cells = GROUND
     while cells > FEWEST and cells >= 2 * CELLS_A_SAMPLE * max(context.width, context.height):
         cells //= 2  # the drawings are as coarse as the map
