@@ -76,9 +76,19 @@ MUTANTS = (
         f"{NOISE}::test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many", fast=False,
     ),
     Mutant(
-        "a place beyond a cell is not carried into the next", "kernels/lattice_lanes.py",
-        'on = b.fcmp_ordered(">=", part, v.constant(1))', 'on = b.fcmp_ordered(">=", part, v.constant(2))',
+        "a moved lattice does not go around", "kernels/lattice_lanes.py",
+        'b.fcmp_ordered(">=", cell, whole)', 'b.fcmp_ordered(">", cell, whole)',
         f"{LANES}::test_sixteen_places_are_read_as_each_by_itself", fast=False,
+    ),
+    Mutant(
+        "sixteen places are in one cell if the first two are", "kernels/lattice_lanes.py",
+        'b.icmp_signed("==", apart, v.int(0))', 'b.icmp_signed("==", b.and_(apart, v.int(3)), v.int(0))',
+        f"{LANES}::test_sixteen_places_of_one_cell_are_read_as_each_by_itself", fast=False,
+    ),
+    Mutant(
+        "places are read beyond the end of a lattice that is moved far", "kernels/lattice_lanes.py",
+        "v.single(2 - 2**-23)", "v.single(3)",
+        f"{LANES}::test_sixteen_places_of_one_cell_are_read_as_each_by_itself", fast=False,
     ),
     Mutant(
         "a run goes on into the next cell", "kernels/runs.py",

@@ -38,6 +38,26 @@ def test_sixteen_places_are_read_as_each_by_itself(
     assert np.abs(alone[sound]).max() > 0.1 or columns == 1
 
 
+@pytest.mark.parametrize("is_value", [False, True], ids=["gradient", "value"])
+@pytest.mark.parametrize("shift", [0.0, 0.4, 6.999_999_5])
+def test_sixteen_places_of_one_cell_are_read_as_each_by_itself(shift: float, is_value: bool) -> None:
+    """Slow rows lie in one cell for long, cross borders, and end where a lattice that is moved far ends."""
+    columns = rows = 7
+    corners = Lattice.of(3, columns, rows, is_value).corners(0.3)._replace(shift_u=shift, shift_v=shift)
+    place = np.empty((4, 160, 2), np.float32)
+    place[..., 0] = np.linspace(0.1, 0.9, 160)
+    place[..., 1] = np.array([0.05, 0.5, 1 - 1e-7, -1e-9], np.float32)[:, None]
+    place[:, -8:, 0] = -1e-9
+    reach = np.full((4, 160), 1e-3, np.float32)
+    together, alone = np.zeros((4, 160), np.float32), np.zeros((4, 160), np.float32)
+    add_lattice_places(corners, 7.0, place, reach, np.float32(1), together)
+    add_lattice_places(
+        corners, 7.0, place.reshape(-1, 1, 2), reach.reshape(-1, 1), np.float32(1), alone.reshape(-1, 1)
+    )
+    assert together == pytest.approx(alone, abs=5e-6)
+    assert np.abs(alone).max() > 0.1
+
+
 def places_to_read(name: str, width: int, height: int) -> np.ndarray:
     """Places that are all read alike, some of them more often, or that jump from element to element."""
     place = tile_places(width, height)

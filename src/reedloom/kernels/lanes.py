@@ -117,9 +117,7 @@ class _Run:
         source, pairs, line = arrays
         width, height, channels = shape
         self.v, self.source, self.line, self.x = v, source, line, x
-        twice = b.mul(x, v.long(2))
-        first, second = v.load(pairs, twice), v.load(pairs, b.add(twice, v.long(LANES)))
-        u, v_place = (v.shuffle(first, second, range(axis, 2 * LANES, 2)) for axis in range(2))
+        u, v_place = v.load_pairs(pairs, x)
         column, self.across, in_width = v.cell_of(u, width, beside)
         row, self.along, in_height = v.cell_of(v_place, height, beside)
         inside = b.and_(in_width, in_height)
@@ -211,6 +209,13 @@ class Vectors:
         """Sixteen numbers that lie side by side."""
         return self.b.load(self.pointer(array, index), align=4)
 
+    def load_pairs(self, array: Any, index: Any) -> tuple[Any, Any]:
+        """The first and the second numbers of sixteen pairs that lie side by side."""
+        start = self.b.mul(index, self.long(2))
+        first, second = self.load(array, start), self.load(array, self.b.add(start, self.long(LANES)))
+        even, odd = range(0, 2 * LANES, 2), range(1, 2 * LANES, 2)
+        return self.shuffle(first, second, even), self.shuffle(first, second, odd)
+
     def numbers(self, array: Any, count: int, first: int = 0) -> list[Any]:
         """Some numbers of an array, each by itself."""
         return [self.b.load(self.b.gep(array, [self.int(n)])) for n in range(first, first + count)]
@@ -256,6 +261,10 @@ class Vectors:
     def longs(self, at: Any) -> list[Any]:
         """Sixteen indices, each by itself."""
         return [self.b.zext(self.b.extract_element(at, self.int(lane)), self.long) for lane in range(LANES)]
+
+    def numbers_beside(self, table: Any, at: Any) -> list[Any]:
+        """Of a table, the number at each index, and the one just after it."""
+        return list(self.neighbours(table, self.longs(at)))
 
     def pairs_beside(self, table: Any, at: Any) -> list[Any]:
         """Of a table of pairs, the two numbers at each index, and the two of the pair just after."""

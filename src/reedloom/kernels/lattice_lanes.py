@@ -2,11 +2,12 @@
 
 As `kernels/lanes.py` for maps: a loop over scattered places compiles to single loads for each corner, and to
 branches around the border; here two loads bring a place's four corners, and everything else is done for
-sixteen places together.
+sixteen places together. Where all sixteen lie in one cell, its corners are loaded once for all.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from reedloom.kernels.jit import lowered
@@ -56,27 +57,56 @@ def _add(
     b = v.b
     columns, rows, slopes = v.numbers(shape, 3)
     shift_u, shift_v, _, _, *fade = v.numbers(numbers, 9)
-    twice = b.mul(x, v.long(2))
-    first, second = v.load(pairs, twice), v.load(pairs, b.add(twice, v.long(LANES)))
-    u, v_place = (v.shuffle(first, second, range(axis, 2 * LANES, 2)) for axis in range(2))
+    u, v_place = v.load_pairs(pairs, x)
     left, fx = _corner(v, u, columns, shift_u)
     upper, fy = _corner(v, v_place, rows, shift_v)
     wide = b.add(columns, v.int(1))
-    at = b.add(b.mul(upper, v.splat(wide)), left)
+    # Whole numbers up to 2^24 are exact, and no table of an octave has so many corners.
+    at = v.all_of("fmuladd", upper, v.splat(b.sitofp(wide, v.single)), left)
+    at = b.fptosi(at, v.ints)
     coefficients = [v.splat(power) for power in fade]
     wx, wy = (_fade(v, t, coefficients) for t in (fx, fy))
     into = v.pointer(line, x)
     before = b.load(into, align=4)
+
+    def add(top: Any, bottom: Any) -> None:
+        b.store(v.all_of("fmuladd", weight, v.mix(wy, top, bottom), before), into, align=4)
+
+    def add_slopes(above: list[Any], below: list[Any]) -> None:
+        gx, gy = (b.fsub(t, v.constant(1)) for t in (fx, fy))
+        add(_mixed(v, wx, above, fx, gx, fy), _mixed(v, wx, below, fx, gx, gy))
+
+    def add_values(above: list[Any], below: list[Any]) -> None:
+        add(v.mix(wx, *above), v.mix(wx, *below))
+
     with b.if_else(b.icmp_signed("!=", slopes, v.int(0))) as (has_slopes, has_values):
         with has_slopes:
-            gx, gy = (b.fsub(t, v.constant(1)) for t in (fx, fy))
-            top = _mixed(v, wx, v.pairs_beside(table, at), fx, gx, fy)
-            bottom = _mixed(v, wx, v.pairs_beside(b.gep(table, [b.shl(wide, v.int(1))]), at), fx, gx, gy)
-            b.store(v.all_of("fmuladd", weight, v.mix(wy, top, bottom), before), into, align=4)
+            lines = table, b.gep(table, [b.shl(wide, v.int(1))])
+            _give_corners(v, lines, at, 2, v.pairs_beside, add_slopes)
         with has_values:
-            top = v.mix(wx, *v.neighbours(table, v.longs(at)))
-            bottom = v.mix(wx, *v.neighbours(b.gep(table, [wide]), v.longs(at)))
-            b.store(v.all_of("fmuladd", weight, v.mix(wy, top, bottom), before), into, align=4)
+            _give_corners(v, (table, b.gep(table, [wide])), at, 1, v.numbers_beside, add_values)
+
+
+def _give_corners(
+    v: Vectors,
+    lines: tuple[Any, Any],
+    at: Any,
+    each: int,
+    scattered: Callable[[Any, Any], list[Any]],
+    take: Callable[[list[Any], list[Any]], None],
+) -> None:
+    """Load the corners beside each place, above and below, of so many numbers each, and hand them on."""
+    b = v.b
+    cell = b.extract_element(at, v.int(0))
+    apart = v.told(b.icmp_signed("!=", at, v.splat(cell)))
+    with b.if_else(b.icmp_signed("==", apart, v.int(0))) as (are_together, are_scattered):
+        with are_together:
+            start = b.mul(b.zext(cell, v.long), v.long(each))
+            where = [b.add(start, v.long(number)) for number in range(2 * each)]
+            above, below = ([v.splat(b.load(b.gep(line, [n]))) for n in where] for line in lines)
+            take(above, below)
+        with are_scattered:
+            take(*(scattered(line, at) for line in lines))
 
 
 def _weight(v: Vectors, reach: Any, finest: Any, amount: Any) -> Any:
@@ -96,25 +126,21 @@ def _weight(v: Vectors, reach: Any, finest: Any, amount: Any) -> Any:
 def _corner(v: Vectors, place: Any, count: Any, shift: Any) -> tuple[Any, Any]:
     """The cell a place lies in along an axis, and where between its two corners.
 
-    What the product of place and count loses in rounding is kept, so that a fine lattice is read as exactly
-    as a coarse one.
+    Where between them is worked out without the cells before, so that a fine lattice is read as exactly as a
+    coarse one.
     """
     b = v.b
     within = b.fsub(place, v.all_of("floor", place))
-    whole = v.splat(b.sitofp(count, v.single))
-    at = b.fmul(within, whole)
-    lost = v.all_of("fma", within, whole, v.b.fneg(at))
+    columns = b.sitofp(count, v.single)
+    whole = v.splat(columns)
+    # Twice around is the end of the table; a place that is no number is held there too.
+    end = v.splat(b.fmul(columns, v.single(2 - 2**-23)))
+    at = v.lower(v.all_of("fma", within, whole, v.splat(shift)), end)
     cell = v.all_of("floor", at)
-    shifted = b.call(v.floor_of_single(), [shift])
-    part = b.fadd(b.fadd(b.fsub(at, cell), lost), v.splat(b.fsub(shift, shifted)))
-    on = b.fcmp_ordered(">=", part, v.constant(1))
-    part = b.fsub(part, b.select(on, v.constant(1), v.constant(0)))
-    number = b.add(b.fptosi(cell, v.ints), v.splat(b.fptosi(shifted, v.int)))
-    number = b.add(number, b.zext(on, v.ints))
-    limit = v.splat(count)
-    number = b.sub(number, b.select(b.icmp_signed(">=", number, limit), limit, v.splat(v.int(0))))
-    # A place that is no number has no cell; any will do.
-    return b.select(b.icmp_unsigned("<", number, limit), number, v.splat(v.int(0))), part
+    full = b.call(v.floor_of_single(), [shift])
+    part = v.all_of("fma", within, whole, b.fsub(v.splat(full), cell))
+    part = b.fadd(part, v.splat(b.fsub(shift, full)))
+    return b.select(b.fcmp_ordered(">=", cell, whole), b.fsub(cell, whole), cell), part
 
 
 def _fade(v: Vectors, t: Any, coefficients: list[Any]) -> Any:
