@@ -282,4 +282,20 @@ MUTANTS = (
         "cells >= 2 * CELLS_A_SAMPLE * max(", "cells >= CELLS_A_SAMPLE * max(",
         "tests/kinds/test_points.py::test_resting_stamps_far_larger_than_the_tile_are_laid_on_a_coarser_ground",
     ),
+    Mutant(
+        "a flow at places is the slope on one side of them", "kinds/noise/flow_noise.py",
+        "u - step * along, v - step * down", "u, v",
+        f"{NOISE}::test_noise_at_places_is_the_noise_of_the_grid", fast=False,
+    ),
+    Mutant(
+        "cells of rows moved far are not carried around the tile", "kernels/mosaic.py",
+        "                along -= np.floor(along / wide) * wide\n", "",
+        f"{MAPS}::test_cells_are_averaged_over_the_box_a_sample_covers", fast=False,
+    ),
+    Mutant(
+        "what no sample can carry of noise stays", "kernels/octaves.py",
+        "np.float32(2) - np.float32(2) * cells, np.float32(0)", "np.float32(2) - cells, np.float32(0)",
+        "tests/kinds/test_ground.py::"
+        "test_grain_at_places_fades_to_its_mean_from_half_a_cell_in_a_sample_to_a_whole_one", fast=False,
+    ),
 )  # fmt: skip

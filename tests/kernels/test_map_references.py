@@ -14,6 +14,7 @@ from reedloom.kernels.curves import average_cycle, averaging, sum_table
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave
 from reedloom.kernels.horizon import occlusion_rows, ray_steps
 from reedloom.kernels.lattice import FADES, FadedColumns, Lattice, add_lattice_places, add_lattice_rows
+from reedloom.kernels.mosaic import average_cells
 from reedloom.kernels.octaves import FINE, LIMIT
 from reedloom.kernels.places import (
     READ_ONCE,
@@ -89,6 +90,40 @@ def test_a_stamps_sheet_is_its_drawing_averaged(size: tuple[int, int]) -> None:
         assert not sheet[border].any()
         inner = sheet[1:-1, 1:-1].mean(axis=(0, 1))
         assert np.allclose(inner, [(height * mask).mean(), mask.mean()], atol=2e-4), (columns, rows)
+
+
+@pytest.mark.parametrize(("rows", "columns"), [(1, 1), (1, 5), (6, 1), (4, 9)])
+@pytest.mark.parametrize("moved", [0.0, 0.7, 5.3])
+def test_cells_are_averaged_over_the_box_a_sample_covers(rows: int, columns: int, moved: float) -> None:
+    """By the overlap of the box with each cell around the tile, in doubles."""
+    chance = np.random.default_rng(rows)
+    values, aspect = map_by_chance(rows, columns), 0.5
+    shifts = (moved * np.arange(rows)).astype(np.float32)
+    place = chance.uniform(-1, 2, (3, 40, 2)).astype(np.float32)
+    place[0, :4] = ((0, 0), (0.999_999_94, 0.5), (-1e-9, 1), (np.nan, np.inf))
+    footprint = chance.uniform(0, 1.5 / max(columns, rows), (3, 40)).astype(np.float32)
+    footprint[:, ::5] = 0
+    got = np.empty((3, 40), np.float32)
+    average_cells(place, footprint, np.float32(aspect), shifts, values, got)
+
+    def shares(middle: float, half: float, count: int) -> list[tuple[int, float]]:
+        if half < 1e-9:
+            return [(math.floor(middle) % count, 1.0)]
+        ends, first = (middle - half, middle + half), math.floor(middle - half)
+        overlaps = [(n, min(ends[1], n + 1) - max(ends[0], n)) for n in range(first, first + 3)]
+        return [(n % count, max(0.0, width) / (2 * half)) for n, width in overlaps]
+
+    for y, x in itertools.product(range(3), range(40)):
+        if not np.isfinite(place[y, x]).all():
+            continue
+        u, v, reach = float(place[y, x, 0]), float(place[y, x, 1]), float(footprint[y, x]) / 2
+        wanted = sum(
+            share * across * values[j, i]
+            for j, share in shares(v % 1 * rows, min(reach * rows / aspect, 0.5), rows)
+            for i, across in shares(u % 1 * columns - shifts[j], min(reach * columns, 0.5), columns)
+        )
+        border = footprint[y, x] == 0 and min(abs(round(v * rows) - v * rows), abs(u)) < 1e-5
+        assert border or got[y, x] == pytest.approx(wanted, abs=1e-3)
 
 
 def test_what_a_wave_covers_is_its_mean() -> None:

@@ -65,8 +65,8 @@ def test_gradient_noise_is_perlins(evolution: float) -> None:
 
 
 def test_noise_at_places_is_the_noise_of_the_grid() -> None:
-    """Computed in place over the plain tile, all three noises give what they give on the grid."""
-    for kind in ("gradient_noise", "fractal_noise", "cellular_noise"):
+    """Computed in place over the plain tile, noises of lattices and cells give what they give on the grid."""
+    for kind in ("gradient_noise", "fractal_noise", "cellular_noise", "flow_noise"):
         declared = built_in_kinds().get(kind)
         values = declared.defaults() | {"octaves": 3.0}
         name = declared.outputs[0].name

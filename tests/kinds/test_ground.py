@@ -215,6 +215,17 @@ def test_noise_on_the_grid_is_noise_at_its_places(kind_id: str, evolution: float
         assert np.median(difference) < 2e-4 and (difference > 0.02).mean() < 0.02, name
 
 
+def test_grain_at_places_fades_to_its_mean_from_half_a_cell_in_a_sample_to_a_whole_one() -> None:
+    spread = [
+        compute("white_noise", {"place": tile_places(64, 64)}, size=(64, 64), cells=cells).std()
+        for cells in (8, 31, 48, 64, 90)
+    ]
+    # An even spread of 0 to 1, less at each cell's borders; at three quarters of a cell half of what is left.
+    assert 0.25 < spread[0] < 0.29
+    assert 0.4 < 2 * spread[2] / spread[1] < 1.0
+    assert spread[3] < 1e-6 and spread[4] < 1e-6
+
+
 @pytest.mark.parametrize("kind_id", ["cellular_noise", "spot_noise", "facet_noise", "fibre_noise", "wave"])
 def test_evolution_by_map_is_evolution_by_number_for_cells(kind_id: str) -> None:
     kind = built_in_kinds().get(kind_id)

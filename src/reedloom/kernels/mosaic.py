@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import around, in_tile
+from reedloom.kernels.places import in_tile
 
 
 @inlined
@@ -14,6 +14,13 @@ def _two_cells(x, half):  # type: ignore[no-untyped-def]
     first = np.floor(x - half)
     beyond = (x + half - first - np.float32(1.0)) / max(half + half, np.float32(1e-9))
     return np.int32(first), min(max(beyond, np.float32(0.0)), np.float32(1.0))
+
+
+@inlined
+def _near(cell, count):  # type: ignore[no-untyped-def]
+    """`around` of a cell that is at most one beyond either end, without a branch; any other is held."""
+    cell = cell + count if cell < 0 else cell - count if cell >= count else cell
+    return max(min(np.int32(cell), np.int32(count - 1)), np.int32(0))
 
 
 @kernel
@@ -34,20 +41,39 @@ def average_cells(place, footprint, aspect, shifts, values, out):  # type: ignor
     out : (n, W) float32
         Filled.
     """
-    rows, columns = values.shape
+    rows, columns = np.int32(values.shape[0]), np.int32(values.shape[1])
     wide, high, half, one = np.float32(columns), np.float32(rows), np.float32(0.5), np.float32(1.0)
-    each = 1 if footprint.shape[0] * footprint.shape[1] > 1 else 0
+    width, flat = out.shape[1], values.reshape(-1)
+    each = footprint.shape[0] * footprint.shape[1] > 1
+    reach = np.full(width, footprint[0, 0])
+    first, column = np.empty(width, np.int32), np.empty(width, np.int32)
+    left, right = np.empty(width, np.int32), np.empty(width, np.int32)
+    u, v, moved = np.empty(width, np.float32), np.empty(width, np.float32), np.empty(width, np.float32)
+    below, beyond = np.empty(width, np.float32), np.empty(width, np.float32)
     for y in range(out.shape[0]):
-        for x in range(out.shape[1]):
-            reach = footprint[y * each, x * each] * half
-            row, below = _two_cells(in_tile(place[y, x, 1]) * high, min(reach * high / aspect, half))
-            u, side = in_tile(place[y, x, 0]) * wide, min(reach * wide, half)
-            total = np.float32(0.0)
-            for step in range(2):
-                share = below if step == 1 else one - below
+        pairs, line = place[y].reshape(-1), out[y]
+        if each:
+            reach[:] = footprint[y]
+        for x in range(width):  # loops over few arrays and without look-ups become vectors
+            u[x], v[x] = in_tile(pairs[2 * x]) * wide, in_tile(pairs[2 * x + 1]) * high
+        for x in range(width):
+            first[x], below[x] = _two_cells(v[x], min(reach[x] * half * high / aspect, half))
+        line[:] = np.float32(0.0)
+        for step in range(2):
+            for x in range(width):
+                left[x] = _near(first[x] + np.int32(step), rows)
+            for x in range(width):
+                moved[x] = shifts[left[x]]
+            for x in range(width):
+                along = u[x] - moved[x]
+                along -= np.floor(along / wide) * wide
+                column[x], beyond[x] = _two_cells(along, min(reach[x] * half * wide, half))
+            for x in range(width):
+                start = left[x] * columns
+                left[x] = start + _near(column[x], columns)
+                right[x] = start + _near(column[x] + np.int32(1), columns)
+            for x in range(width):
+                share = below[x] if step == 1 else one - below[x]
                 if share > 0.0:
-                    j = around(row + step, rows)
-                    column, beyond = _two_cells(u - shifts[j], side)
-                    first, second = values[j, around(column, columns)], values[j, around(column + 1, columns)]
-                    total += share * (first + beyond * (second - first))
-            out[y, x] = total
+                    before = flat[left[x]]
+                    line[x] += share * (before + beyond[x] * (flat[right[x]] - before))

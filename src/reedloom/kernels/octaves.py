@@ -15,7 +15,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.cells import CELL_LIMIT, EUCLID, Cells, cell_points, cell_rows, swings
-from reedloom.kernels.jit import kernel
+from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lattice import (
     GRADIENT_DEVIATION,
     LIMIT,
@@ -285,7 +285,7 @@ class Reader:
 def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest: float, splits: int) -> None:
     """Add an octave on the grid, read at four, or sixteen, places in each sample where it is fine."""
     per_sample = finest * float(band.footprint.max())
-    if per_sample <= FINE or splits == MOST_SPLITS or amount < FAINT:
+    if per_sample <= FINE or splits == MOST_SPLITS or abs(amount) < FAINT:
         add(amount, out, band)
         return
     fine = np.zeros((2 * out.shape[0], 2 * out.shape[1]), np.float32)
@@ -302,7 +302,7 @@ def _add_placed(
     fine, and others that it is far below: those are read once, which gives its mean.
     """
     assert band.around is not None
-    if amount < FAINT or fineness.finest * float(band.footprint.max()) <= FINE:
+    if abs(amount) < FAINT or fineness.finest * float(band.footprint.max()) <= FINE:
         add(amount, out, band)
         return
     if spread is not None:
@@ -342,7 +342,40 @@ def clear_share(cells: float, footprint: np.ndarray) -> np.ndarray:
     -------
     (n, W) float32, 0 to 1
     """
-    return np.clip(2 - 2 * cells * footprint, 0, 1).astype(np.float32)
+    out = np.empty(footprint.shape, np.float32)
+    fill_clear(np.float32(cells), footprint.reshape(-1), out.reshape(-1))
+    return out
+
+
+@inlined
+def _clear(cells):  # type: ignore[no-untyped-def]
+    """See `clear_share`; from the cells in a sample."""
+    return min(max(np.float32(2) - np.float32(2) * cells, np.float32(0)), np.float32(1))
+
+
+@kernel
+def fill_clear(cells, footprint, out):  # type: ignore[no-untyped-def]
+    """`clear_share` of (n,) footprints."""
+    for k in range(out.shape[0]):
+        out[k] = _clear(cells * footprint[k])
+
+
+@kernel
+def fade_unclear(cells, mean, footprint, values):  # type: ignore[no-untyped-def]
+    """Fade values to their mean by what samples cannot carry of them; see `clear_share`.
+
+    Parameters
+    ----------
+    cells : float32
+        In a width of the tile.
+    mean : float32
+    footprint : (n,) float32
+        In widths.
+    values : (n,) float32
+        Changed.
+    """
+    for k in range(values.shape[0]):
+        values[k] = mean + (values[k] - mean) * _clear(cells * footprint[k])
 
 
 def average_fours(fine: np.ndarray) -> np.ndarray:

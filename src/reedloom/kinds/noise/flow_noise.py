@@ -8,6 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from reedloom.kernels.jit import kernel
 from reedloom.kernels.octaves import AddRows, Reader
 from reedloom.kernels.turned import Cosets
 from reedloom.kinds.noise.noise_parts import (
@@ -83,32 +84,38 @@ def flow_noise(
 
     plain = make_reader(context, place, evolution_map, evolution, cosets)
 
-    def read(where: np.ndarray | None, offset: tuple[float, float] = (0.0, 0.0)) -> np.ndarray:
+    def adding(where: np.ndarray | None, offset: tuple[float, float] = (0.0, 0.0)) -> AddRows:
         # What a sample covers does not change where all places move by as little as half a sample.
         reader = replace(plain, place=where, offset=offset)
         # Faint fine octaves count in a slope, so that they are read as carefully as strong ones.
-        add: AddRows = sum_rows(reader, "gradient", plan, seed, STRONG)
-        out = context.full(0.0)
-        context.bands(lambda y0, y1: add(1.0, out[y0:y1], y0, y1))
-        return out
+        return sum_rows(reader, "gradient", plan, seed, STRONG)
 
     outputs = {}
     if "flow" in context.wanted:
         scale = np.float32(strength * STEEPNESS / (STRONG * max(counts)))
         if plain.place is None:
-            outputs["flow"] = curl_on_grid(context, read, scale)
+            outputs["flow"] = curl_on_grid(context, adding, scale)
         else:
-            flow = curl_at(context, plain, read, scale)
+            flow = curl_at(context, plain, adding, scale)
             outputs["flow"] = flow if cosets is None else turned_back(context, flow, cosets)
     if "potential" in context.wanted:
-        outputs["potential"] = read(plain.place) * np.float32(0.5 / STRONG) + np.float32(0.5)
+        outputs["potential"] = whole(context, adding(plain.place)) * np.float32(0.5 / STRONG) + np.float32(
+            0.5
+        )
     return outputs
 
 
-def curl_on_grid(context: Context, read: Callable[..., np.ndarray], scale: np.float32) -> np.ndarray:
+def whole(context: Context, add: AddRows) -> np.ndarray:
+    """A noise over the whole map."""
+    out = context.full(0.0)
+    context.bands(lambda y0, y1: add(1.0, out[y0:y1], y0, y1))
+    return out
+
+
+def curl_on_grid(context: Context, adding: Callable[..., AddRows], scale: np.float32) -> np.ndarray:
     """The slope of a noise turned by a quarter, averaged over each sample: from edge to edge of it."""
-    left = read(None, (-0.5 / context.width, 0.0))
-    top = read(None, (0.0, -0.5 / context.height))
+    left = whole(context, adding(None, (-0.5 / context.width, 0.0)))
+    top = whole(context, adding(None, (0.0, -0.5 / context.height)))
     out = context.empty(2)
 
     def band(y0: int, y1: int) -> None:
@@ -134,15 +141,65 @@ def turned_back(context: Context, flow: np.ndarray, cosets: Cosets) -> np.ndarra
     return context.map_bands(turn, flow)
 
 
-def curl_at(
-    context: Context, plain: Reader, read: Callable[..., np.ndarray], scale: np.float32
-) -> np.ndarray:
-    """The same at given places."""
-    assert plain.place is not None
-    where, reach = plain.place, np.maximum(plain.footprint, np.float32(1e-5))
-    out = context.empty(2)
-    for axis, way in ((1, (0.5, 0.0)), (0, (0.0, 0.5))):
-        step = reach[..., None] * np.array(way, np.float32)
-        rise = (read(where + step) - read(where - step)) / reach
-        out[..., axis] = rise * (scale if axis == 0 else -scale)
+def curl_at(context: Context, plain: Reader, adding: Callable[..., AddRows], scale: np.float32) -> np.ndarray:
+    """The same at given places: from one side of what a sample covers to the other."""
+    place, reach = plain.place, plain.footprint
+    assert place is not None
+    out, rise = context.empty(2), context.empty()
+    before, after = np.empty_like(place), np.empty_like(place)
+
+    for axis in range(2):
+
+        def part(y0: int, y1: int, axis: int = axis) -> None:
+            rows = slice(y0, y1)
+            lay_sides(place[rows], reach[rows], axis, before[rows], after[rows])
+
+        context.bands(part)
+        add, take = adding(after), adding(before)
+
+        def slope(y0: int, y1: int, axis: int = axis, add: AddRows = add, take: AddRows = take) -> None:
+            rows = rise[y0:y1]
+            rows[...] = 0.0
+            add(1.0, rows, y0, y1)
+            take(-1.0, rows, y0, y1)
+            lay_slopes(rows, reach[y0:y1], scale if axis else -scale, out[y0:y1], 1 - axis)
+
+        context.bands(slope)
     return out
+
+
+LEAST_REACH = np.float32(1e-5)
+"""Slopes are taken over so much of a width at least."""
+
+
+@kernel
+def lay_sides(place, reach, axis, before, after):  # type: ignore[no-untyped-def]
+    """Lay places on both sides of given ones, half of what each covers away along an axis.
+
+    Parameters
+    ----------
+    place : (n, W, 2) float32
+        In tiles.
+    reach : (n, W) float32
+        In widths.
+    axis : int
+        0 for u, 1 for v.
+    before, after : (n, W, 2) float32
+        Filled.
+    """
+    along = np.float32(0.5) if axis == 0 else np.float32(0.0)
+    down = np.float32(0.5) - along
+    for y in range(reach.shape[0]):
+        for x in range(reach.shape[1]):
+            step = max(reach[y, x], LEAST_REACH)
+            u, v = place[y, x, 0], place[y, x, 1]
+            before[y, x, 0], before[y, x, 1] = u - step * along, v - step * down
+            after[y, x, 0], after[y, x, 1] = u + step * along, v + step * down
+
+
+@kernel
+def lay_slopes(rise, reach, scale, out, channel):  # type: ignore[no-untyped-def]
+    """What noise rises over each sample as a slope: (n, W) float32 into a channel of (n, W, 2), times `scale`."""
+    for y in range(rise.shape[0]):
+        for x in range(rise.shape[1]):
+            out[y, x, channel] = rise[y, x] / max(reach[y, x], LEAST_REACH) * scale

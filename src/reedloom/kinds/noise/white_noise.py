@@ -9,7 +9,7 @@ import numpy as np
 
 from reedloom.kernels.hashing import BLOCK, hash_lattice, unit_lattice
 from reedloom.kernels.mosaic import average_cells
-from reedloom.kernels.octaves import clear_share
+from reedloom.kernels.octaves import fade_unclear
 from reedloom.kernels.places import measure_footprint, tile_places
 from reedloom.kernels.turned import Cosets
 from reedloom.kinds.noise.noise_parts import (
@@ -99,14 +99,12 @@ def white_noise(
     if cosets is not None:
         place, footprint, aspect = among_corners(place, footprint, cosets)
     still, out = np.zeros(len(grain), np.float32), context.empty()
+    finest = np.float32(max(grain.shape[1], len(grain) / aspect))
 
     def band(y0: int, y1: int) -> None:
         found = out[y0:y1]
         average_cells(place[y0:y1], footprint[y0:y1], np.float32(aspect), still, grain, found)
-        clear = clear_share(max(grain.shape[1], len(grain) / aspect), footprint[y0:y1])
-        found -= np.float32(0.5)
-        found *= clear
-        found += np.float32(0.5)
+        fade_unclear(finest, np.float32(0.5), footprint[y0:y1].reshape(-1), found.reshape(-1))
 
     context.bands(band)
     return out
