@@ -298,4 +298,14 @@ MUTANTS = (
         "tests/kinds/test_ground.py::"
         "test_grain_at_places_fades_to_its_mean_from_half_a_cell_in_a_sample_to_a_whole_one", fast=False,
     ),
+    Mutant(
+        "a yarn passes to the far side of the next crossing", "kernels/cloth.py",
+        "return before if part < 0.5 else after", "return after if part < 0.5 else before",
+        "tests/kernels/test_pattern_references.py::test_yarns_cross_as_in_plain_numpy", fast=False,
+    ),
+    Mutant(
+        "the yarn beneath gives its own chance", "kernels/cloth.py",
+        "_choose(over, lines[5], lines[6]", "_choose(over, lines[6], lines[5]",
+        "tests/kernels/test_pattern_references.py::test_yarns_cross_as_in_plain_numpy", fast=False,
+    ),
 )  # fmt: skip

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from typing import Any
 
 from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import LANES, Vectors
+from reedloom.kernels.lanes import Vectors
 
 
 @lowered

@@ -199,7 +199,7 @@ def lay_sides(place, reach, axis, before, after):  # type: ignore[no-untyped-def
 
 @kernel
 def lay_slopes(rise, reach, scale, out, channel):  # type: ignore[no-untyped-def]
-    """What noise rises over each sample as a slope: (n, W) float32 into a channel of (n, W, 2), times `scale`."""
+    """What noise rises over each sample, as a slope: (n, W) into a channel of (n, W, 2), times a scale."""
     for y in range(rise.shape[0]):
         for x in range(rise.shape[1]):
             out[y, x, channel] = rise[y, x] / max(reach[y, x], LEAST_REACH) * scale
