@@ -214,7 +214,7 @@ MUTANTS = (
     ),
     Mutant(
         "whole cycles within a sample are left out", "kernels/tones.py",
-        "(turns - first) * summed[n, c]", "0.0 * summed[n, c]",
+        "(turns - first) * whole", "0.0 * whole",
         f"{MAPS}::test_what_a_wave_covers_is_its_mean", fast=False,
     ),
     Mutant(
@@ -307,5 +307,10 @@ MUTANTS = (
         "the yarn beneath gives its own chance", "kernels/cloth.py",
         "_choose(over, lines[5], lines[6]", "_choose(over, lines[6], lines[5]",
         "tests/kernels/test_pattern_references.py::test_yarns_cross_as_in_plain_numpy", fast=False,
+    ),
+    Mutant(
+        "a table ends where it should be level", "kernels/tones.py",
+        "high - np.float64(b)", "min(high - np.float64(b), 1.0)",
+        f"{MAPS}::test_a_table_averaged_is_its_mean_over_what_a_sample_covers", fast=False,
     ),
 )  # fmt: skip

@@ -144,6 +144,10 @@ def test_what_a_wave_covers_is_its_mean() -> None:
 def test_a_table_averaged_is_its_mean_over_what_a_sample_covers(channels: int) -> None:
     table = np.random.default_rng(6).random((32, channels)).astype(np.float32)
     value = np.array([-0.4, 0.0, 0.2, 0.55, 0.99, 1.3], np.float32)
+    far = np.array([-1e12, 1e12], np.float32)
+    beyond = np.empty((2, channels), np.float32)
+    averaging(sum_table(table))(far, np.full_like(far, 0.1), beyond)
+    assert np.isfinite(beyond).all()
     for width in (0.05, 0.4, 1.5):
         out = np.empty((len(value), channels), np.float32)
         averaging(sum_table(table))(value, np.full_like(value, width), out)

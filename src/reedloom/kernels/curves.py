@@ -119,10 +119,18 @@ def read_table(table: np.ndarray, value: np.ndarray) -> np.ndarray:
 
 
 def sum_table(table: np.ndarray) -> np.ndarray:
-    """The running integral of an evenly sampled table from 0 to 1, for `averaging`."""
-    return np.concatenate(
-        [np.zeros_like(table[:1], np.float64), np.cumsum(table, axis=0, dtype=np.float64)]
-    ) / len(table)
+    """The running integral of an evenly sampled table from 0 to 1, for `averaging`.
+
+    Parameters
+    ----------
+    table : (n,) or (n, channels) float32
+
+    Returns
+    -------
+    (n, 2 × channels) float64, each channel's integral up to an entry; then the same channels' steps to the next
+    """
+    steps = table.reshape(len(table), -1).astype(np.float64) / len(table)
+    return np.concatenate([np.cumsum(steps, axis=0) - steps, steps], axis=1)
 
 
 def averaging(summed: np.ndarray) -> Callable[[np.ndarray, np.ndarray, np.ndarray], None]:
@@ -132,7 +140,7 @@ def averaging(summed: np.ndarray) -> Callable[[np.ndarray, np.ndarray, np.ndarra
 
     Parameters
     ----------
-    summed : (n + 1,) or (n + 1, channels) float64
+    summed : (n, 2 × channels) float64
         From `sum_table`.
 
     Returns
@@ -140,34 +148,31 @@ def averaging(summed: np.ndarray) -> Callable[[np.ndarray, np.ndarray, np.ndarra
     a function ``fill(value, width, out)`` of tones and how far they change across each sample, (m,) float32,
     that fills (m,) or (m, channels) float32
     """
-    flat = summed.reshape(len(summed), -1)
 
     def fill(value: np.ndarray, width: np.ndarray, out: np.ndarray) -> None:
-        average_table_rows(flat, value, width, out.reshape(len(out), -1))
+        average_table_rows(summed, value, width, out.reshape(len(out), -1))
 
     return fill
 
 
 def average_cycle(summed: np.ndarray, phase: np.ndarray, width: np.ndarray) -> np.ndarray:
-    """`averaging` with a table that begins anew at every whole number of `phase`.
+    """`averaging` with a table of one channel that begins anew at every whole number of `phase`.
 
     Parameters
     ----------
-    summed : (n + 1,) or (n + 1, channels) float64
+    summed : (n, 2) float64
         From `sum_table`.
     phase, width : (H, W) float32
         In cycles.
 
     Returns
     -------
-    (H, W) or (H, W, channels) float32
+    (H, W) float32
     """
-    out = np.empty((*phase.shape, *summed.shape[1:]), np.float32)
+    out = np.empty(phase.shape, np.float32)
     flat = (array.reshape(-1) for array in np.broadcast_arrays(phase, width))
     average_cycle_rows(
-        summed.reshape(len(summed), -1),
-        *(np.ascontiguousarray(array, np.float32) for array in flat),
-        out.reshape(phase.size, -1),
+        summed, *(np.ascontiguousarray(array, np.float32) for array in flat), out.reshape(phase.size)
     )
     return out
 

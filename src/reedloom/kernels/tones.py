@@ -228,44 +228,43 @@ def average_table_rows(summed, value, width, out):  # type: ignore[no-untyped-de
 
     Parameters
     ----------
-    summed : (n + 1, channels) float64
+    summed : (n, 2 × channels) float64
+        From `curves.sum_table`.
     value, width : (m,) float32
     out : (m, channels) float32
         Filled.
     """
-    n = summed.shape[0] - 1
+    size = np.float64(summed.shape[0])
     for i in range(out.shape[0]):
-        half = max(np.float64(width[i]) * 0.5, 0.5 / n)
-        low = np.float64(value[i]) - half
-        high = np.float64(value[i]) + half
-        under = min(max(-low, 0.0), 2 * half)
-        over = min(max(high - 1.0, 0.0), 2 * half)
-        a = min(max(low, 0.0), 1.0) * n
-        b = min(max(high, 0.0), 1.0) * n
-        ia = min(int(a), n - 1)
-        ib = min(int(b), n - 1)
-        scale = 0.5 / half
-        ends = (under * n, over * n, scale)
-        at = (np.uint64(ia), a - ia, np.uint64(ib), b - ib)
-        if out.shape[1] == 3:
+        half = max(np.float64(width[i]) * (0.5 * size), 0.5)
+        middle = np.float64(value[i]) * size
+        ends = _entries(summed, middle - half, middle + half)
+        scale = 0.5 * size / half
+        if out.shape[1] == 3:  # a count that is known makes no loop
             for c in range(3):
-                out[i, c] = _between(summed, at, ends, c)
+                out[i, c] = np.float32(_between(summed, ends, c, 3) * scale)
         else:
-            for c in range(out.shape[1]):
-                out[i, c] = _between(summed, at, ends, c)
+            out[i, 0] = np.float32(_between(summed, ends, 0, 1) * scale)
 
 
 @inlined
-def _between(summed, at, ends, c):  # type: ignore[no-untyped-def]
-    """A channel of a table's integral from one place to another, and beyond the ends, over the way."""
-    ia, a, ib, b = at
-    under, over, scale = ends
-    n = summed.shape[0] - 1
-    one = np.uint64(1)  # an index without a sign needs no wrapping
-    sa = summed[ia, c] + a * (summed[ia + one, c] - summed[ia, c])
-    sb = summed[ib, c] + b * (summed[ib + one, c] - summed[ib, c])
-    more = under * (summed[1, c] - summed[0, c]) + over * (summed[n, c] - summed[n - 1, c])
-    return np.float32((sb - sa + more) * scale)
+def _entries(summed, low, high):  # type: ignore[no-untyped-def]
+    """The entries of a table in which two places lie, and how far behind their starts those are, in entries.
+
+    Places beyond the table are told from its first or last entry, as if that went on.
+    """
+    last = np.float64(summed.shape[0] - 1)
+    a, b = np.int32(min(max(low, 0.0), last)), np.int32(min(max(high, 0.0), last))
+    # indices without a sign need no wrapping
+    return np.uint64(a), low - np.float64(a), np.uint64(b), high - np.float64(b)
+
+
+@inlined
+def _between(summed, ends, c, channels):  # type: ignore[no-untyped-def]
+    """A channel of a table's integral from one place to another."""
+    a, behind_a, b, behind_b = ends
+    low = summed[a, c] + behind_a * summed[a, c + channels]
+    return summed[b, c] + behind_b * summed[b, c + channels] - low
 
 
 @kernel
@@ -274,21 +273,18 @@ def average_cycle_rows(summed, phase, width, out):  # type: ignore[no-untyped-de
 
     Parameters
     ----------
-    summed : (n + 1, channels) float64
+    summed : (n, 2) float64
+        From `curves.sum_table`.
     phase, width : (m,) float32
         In cycles.
-    out : (m, channels) float32
+    out : (m,) float32
         Filled.
     """
-    n = summed.shape[0] - 1
+    n = summed.shape[0]
+    whole = summed[n - 1, 0] + summed[n - 1, 1]
     for i in range(out.shape[0]):
         half = min(max(0.5 * np.float64(width[i]), 0.5 / (n + 1)), 0.5)
         low, high = np.float64(phase[i]) - half, np.float64(phase[i]) + half
         turns, first = np.floor(high), np.floor(low)
-        a, b = (low - first) * n, (high - turns) * n
-        ia, ib = min(int(a), n - 1), min(int(b), n - 1)
-        begin, end, one = np.uint64(ia), np.uint64(ib), np.uint64(1)
-        for c in range(out.shape[1]):
-            sa = summed[begin, c] + (a - ia) * (summed[begin + one, c] - summed[begin, c])
-            sb = summed[end, c] + (b - ib) * (summed[end + one, c] - summed[end, c])
-            out[i, c] = (sb - sa + (turns - first) * summed[n, c]) / (2 * half)
+        ends = _entries(summed, (low - first) * n, (high - turns) * n)
+        out[i] = np.float32((_between(summed, ends, 0, 1) + (turns - first) * whole) / (2 * half))
