@@ -127,7 +127,7 @@ def sum_table(table: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    (n, 2 × channels) float64, each channel's integral up to an entry; then the same channels' steps to the next
+    (n, 2 × channels) float64, each channel's integral up to an entry, and after them their steps to the next
     """
     steps = table.reshape(len(table), -1).astype(np.float64) / len(table)
     return np.concatenate([np.cumsum(steps, axis=0) - steps, steps], axis=1)

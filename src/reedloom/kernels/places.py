@@ -389,6 +389,7 @@ def read_at(
     how: str,
     size: tuple[int, int] | None = None,
     out: np.ndarray | None = None,
+    then: Callable[[int, int], None] | None = None,
 ) -> np.ndarray:
     """A map read at given places; the border wraps.
 
@@ -406,6 +407,8 @@ def read_at(
         Of what is made, where `place` is a function; the map's own by default.
     out : (H, W, channels) float32, optional
         Filled and given back, where new memory for each of many steps would cost more than the reading.
+    then : callable, optional
+        What more is done with rows y0 to y1 once they are read, while the processor's cache still holds them.
 
     Returns
     -------
@@ -424,6 +427,8 @@ def read_at(
             _read_nearest(source, rows, out[y0:y1])
         else:
             sample_rows(source, rows, out[y0:y1], how == "cubic", 0, y1 - y0)
+        if then is not None:
+            then(y0, y1)
 
     bands(band, rows=shape[0], band_rows=band_rows)
     return out if map.ndim == 3 else out[..., 0]

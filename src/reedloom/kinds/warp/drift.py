@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
@@ -65,33 +66,26 @@ def drift(
     reading: str,
 ) -> np.ndarray:
     follows_itself = guide is None
-    way = downhill(context, map if guide is None else guide, smoothing, distance / steps)
-
-    def places(y0: int, y1: int) -> None:
-        rows = way[y0:y1]
-        if distance_map is not None:
-            rows *= distance_map[y0:y1, :, None]
-        rows[...] = tile_places(context.width, context.height, range(y0, y1), rows)
-
-    context.bands(places)
+    way = places_downhill(context, map if guide is None else guide, smoothing, distance / steps, distance_map)
     how = "cubic" if reading == "smooth" else "linear"
-    carried, kept = map, map.copy()
     spare = [np.empty((*map.shape, 1), np.float32) for _ in range(2)]
+    # What swells or shrinks pushes on by its own new form.
+    grows = follows_itself and keeps in {"highest", "lowest"}
+    carried, kept = map, map if grows or keeps == "last" else map.copy()
     for number in range(steps):
         context.stop.check()
-        carried = read_at(context.bands, carried, way, how, out=spare[number % 2])
-        if keeps == "last":
-            kept = carried
+        out = spare[number % 2]
+        new, share = out[..., 0], np.float32(1 / (number + 2))
+        if grows:
+            keeping = keeper(new, carried, keeps, share)
         else:
-            keep(context, kept, carried, keeps, np.float32(1 / (number + 2)))
-        if follows_itself and keeps in {"highest", "lowest"}:
-            # What swells or shrinks pushes on by its own new form.
-            carried = kept
-    return kept
+            keeping = None if keeps == "last" else keeper(kept, new, keeps, share)
+        carried = read_at(context.bands, carried, way, how, out=out, then=keeping)
+    return carried if grows or keeps == "last" else kept
 
 
-def keep(context: Context, kept: np.ndarray, new: np.ndarray, how: str, share: np.float32) -> None:
-    """Put into a map the higher or the lower of it and a new one, or a share of the way to that."""
+def keeper(kept: np.ndarray, new: np.ndarray, how: str, share: np.float32) -> Callable[[int, int], None]:
+    """What puts into rows of a map the higher or the lower of it and another, or a share of the way to that."""
 
     def band(y0: int, y1: int) -> None:
         rows = kept[y0:y1]
@@ -100,14 +94,37 @@ def keep(context: Context, kept: np.ndarray, new: np.ndarray, how: str, share: n
         else:
             (np.maximum if how == "highest" else np.minimum)(rows, new[y0:y1], out=rows)
 
-    context.bands(band)
+    return band
 
 
-def downhill(context: Context, guide: np.ndarray, smoothing: float, step: float) -> np.ndarray:
-    """The unit way down a guide at each point times `step`; shorter where it is nearly level."""
+def places_downhill(
+    context: Context, guide: np.ndarray, smoothing: float, step: float, amount: np.ndarray | None
+) -> np.ndarray:
+    """The place from which a step down a guide leads to each sample; shorter where it is nearly level.
+
+    Parameters
+    ----------
+    guide : (H, W) float32
+    smoothing, step : float
+        In widths.
+    amount : (H, W) float32, optional
+        Multiplies the step.
+
+    Returns
+    -------
+    (H, W, 2) float32, in tiles
+    """
     slope = slope_in_widths(context, soften(context, guide, smoothing))
     slim = np.float32(1 / context.aspect)
-    context.bands(lambda y0, y1: level_rows(slope[y0:y1], np.float32(-step), slim))
+
+    def band(y0: int, y1: int) -> None:
+        rows = slope[y0:y1]
+        level_rows(rows, np.float32(-step), slim)
+        if amount is not None:
+            rows *= amount[y0:y1, :, None]
+        rows[...] = tile_places(context.width, context.height, range(y0, y1), rows)
+
+    context.bands(band, band_rows=16)
     return slope
 
 
