@@ -313,4 +313,20 @@ MUTANTS = (
         "high - np.float64(b)", "min(high - np.float64(b), 1.0)",
         f"{MAPS}::test_a_table_averaged_is_its_mean_over_what_a_sample_covers", fast=False,
     ),
+    Mutant(
+        "a line of least cost never goes to the right", "kernels/seams.py",
+        "x < n - 1 and before[x + 1] < best", "x < n - 1 and before[x + 1] < 0.0",
+        "tests/kernels/test_seams.py::test_the_line_is_the_least_of_all_that_close",
+    ),
+    Mutant(
+        "slopes are joined by the share on one side of them", "kernels/seams.py",
+        "np.float32(0.5) * (share[a] + share[b])", "share[a]",
+        "tests/kernels/test_seams.py::test_bends_are_what_joined_slopes_change_around_the_tile", fast=False,
+    ),
+    Mutant(
+        "a line looks at the joints of one of two pictures", "kernels/seams.py",
+        "max(one[x], other[x]) / spread", "one[x] / spread",
+        "tests/kernels/test_seams.py::test_what_a_line_costs_is_little_where_pictures_are_alike_and_both_deep",
+        fast=False,
+    ),
 )  # fmt: skip

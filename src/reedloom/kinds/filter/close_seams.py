@@ -7,6 +7,7 @@ import numpy as np
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.resize import resize_map
+from reedloom.kernels.seams import fill_bends, fill_costs, fill_differences, find_least_line
 from reedloom.kinds.filter.filter_parts import soften, taken
 from reedloom.kinds.noise.noise_parts import make_reader, sum_rows
 from reedloom.kinds.place.fold_place import zigzag
@@ -169,7 +170,7 @@ def shares_along(
     count, across = map.shape[axis], map.shape[1 - axis]
     context.stop.check()
     moved = np.roll(map, count // 2, axis=axis)
-    costs = costs_of(context, map, moved, joints)
+    costs = costs_of(context, map, moved, axis, joints)
     costs = np.ascontiguousarray(costs if axis == 1 else costs.T)
     costs = resize_map(costs, min(count, COARSE), min(3 * across, LONG), check=context.stop.check)
     lines = np.stack(
@@ -184,17 +185,25 @@ def shares_along(
     return share, moved
 
 
-def costs_of(context: Context, first: np.ndarray, second: np.ndarray, joints: float) -> np.ndarray:
-    """What a line between two pictures costs at each place: little where they are alike, and in joints."""
+def costs_of(context: Context, first: np.ndarray, second: np.ndarray, axis: int, joints: float) -> np.ndarray:
+    """What a line between a picture and itself, moved along an axis, costs at each place.
+
+    That is little where they are alike, and in joints.
+    """
     deep = (*first.shape[:2], -1)
-    difference: np.ndarray = np.abs(first - second).reshape(deep).sum(axis=2)
+    difference = context.empty()
+    pictures = first.reshape(deep), second.reshape(deep)
+    context.bands(lambda y0, y1: fill_differences(*pictures, difference, y0, y1))
     if joints <= 0:
         return difference
-    greys = [np.ascontiguousarray(picture.reshape(deep).mean(axis=2)) for picture in (first, second)]
-    rises = [soften(context, grey, JOINT / 8) - soften(context, grey, JOINT) for grey in greys]
-    usual, spread = (max(float(v), 1e-9) for v in (difference.mean(), rises[0].std()))
-    rise = np.clip(np.maximum(*rises) / np.float32(spread), -4, 4)
-    return (difference / np.float32(usual) + np.float32(0.1)) * np.exp(np.float32(1.5 * joints) * rise)
+    grey = first if first.ndim == 2 else np.ascontiguousarray(first.mean(axis=2))
+    rise = soften(context, grey, JOINT / 8)
+    rise = rise - soften(context, grey, JOINT)
+    moved = np.roll(rise, first.shape[axis] // 2, axis=axis)
+    numbers = np.array([*(max(float(v), 1e-9) for v in (difference.mean(), rise.std())), 1.5 * joints])
+    numbers = numbers.astype(np.float32)
+    context.bands(lambda y0, y1: fill_costs(difference, rise, moved, numbers, y0, y1))
+    return difference
 
 
 def join_tones(context: Context, map: np.ndarray, moved: np.ndarray, share: np.ndarray) -> np.ndarray:
@@ -218,20 +227,19 @@ def join_slopes(context: Context, map: np.ndarray, moved: np.ndarray, share: np.
         import scipy.fft
 
         context.stop.check()
-        bend = np.zeros((height, width), np.float64)
-        for axis in (0, 1):
-            along = 0.5 * (share + np.roll(share, -1, axis))
-            slopes = [np.roll(part, -1, axis) - part for part in (first, second)]
-            slope = slopes[0] + along * (slopes[1] - slopes[0])
-            bend += slope - np.roll(slope, 1, axis)
-        context.stop.check()
-        spectrum = scipy.fft.rfft2(bend, workers=2) / waves
+        bend = np.empty((height, width), np.float64)
+        context.bands(lambda y0, y1: fill_bends(first, second, share, bend, y0, y1), band_rows=16)
+        spectrum = scipy.fft.rfft2(bend, workers=2, overwrite_x=True)
+        spectrum /= waves
         spectrum[0, 0] = float(first.mean(dtype=np.float64)) * height * width
-        return np.asarray(scipy.fft.irfft2(spectrum, s=(height, width), workers=2), np.float32)
+        context.stop.check()
+        joined = scipy.fft.irfft2(spectrum, s=(height, width), workers=2, overwrite_x=True)
+        return np.asarray(joined, np.float32)
 
     if map.ndim == 2:
         return join(map, moved)
-    return np.stack([join(map[..., c], moved[..., c]) for c in range(map.shape[2])], axis=-1)
+    planes = [[np.ascontiguousarray(part[..., c]) for part in (map, moved)] for c in range(map.shape[2])]
+    return np.stack([join(*both) for both in planes], axis=-1)
 
 
 @kernel
@@ -256,29 +264,10 @@ def fill_shares(fray, lines, axis, soft, out, y0, y1):  # type: ignore[no-untype
 
 
 def least_line(difference: np.ndarray, overlap: float) -> np.ndarray:
-    """Where, in shares of the width, a line from top to bottom meets the least difference: (rows,).
-
-    By dynamic programming over the strip up to `overlap`; the line begins and ends at one place, so
-    that it closes at the seam.
-    """
+    """Where, in shares of the width, a line from top to bottom up to `overlap` costs least: (rows,)."""
     rows, width = difference.shape
     low = max(1, round(0.15 * overlap * width))
     strip = difference[:, low : max(round(overlap * width), low + 2)].astype(np.float64) + 1e-6
-    n = strip.shape[1]
-    start = int(strip[0].argmin())
-    cost = np.full(n, 1e18)
-    cost[start] = strip[0, start]
-    came = np.zeros((rows, n), np.int64)
-    for y in range(1, rows):
-        choices = np.stack([np.concatenate([[1e18], cost[:-1]]), cost, np.concatenate([cost[1:], [1e18]])])
-        best = choices.argmin(axis=0)
-        came[y] = np.arange(n) + best - 1
-        cost = choices.min(axis=0) + strip[y]
-        # Towards the end only what can still come back to the start is left.
-        cost[np.abs(np.arange(n) - start) > rows - 1 - y] = 1e18
-    line = np.empty(rows)
-    at = start
-    for y in range(rows - 1, -1, -1):
-        line[y] = at
-        at = int(np.clip(came[y, at], 0, n - 1))
+    line = np.empty(rows, np.int64)
+    find_least_line(strip, line)
     return ((line + low + 0.5) / width).astype(np.float32)

@@ -85,7 +85,7 @@ def drift(
 
 
 def keeper(kept: np.ndarray, new: np.ndarray, how: str, share: np.float32) -> Callable[[int, int], None]:
-    """What puts into rows of a map the higher or the lower of it and another, or a share of the way to that."""
+    """What puts into rows of a map the higher or the lower of it and another, or goes a share of the way."""
 
     def band(y0: int, y1: int) -> None:
         rows = kept[y0:y1]
@@ -100,7 +100,7 @@ def keeper(kept: np.ndarray, new: np.ndarray, how: str, share: np.float32) -> Ca
 def places_downhill(
     context: Context, guide: np.ndarray, smoothing: float, step: float, amount: np.ndarray | None
 ) -> np.ndarray:
-    """The place from which a step down a guide leads to each sample; shorter where it is nearly level.
+    """The place from which a step down a guide leads to each sample; the step is short where it is level.
 
     Parameters
     ----------

@@ -1,0 +1,126 @@
+"""Two pictures over one another: the line along which they differ least, and the slopes of both joined."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import beside
+from reedloom.kernels.quick import power_of_two
+
+MOST_RISE = 4.0
+"""Deviations beyond which what rises higher costs no more."""
+FAR = 1e18
+
+
+@kernel
+def fill_differences(first, second, out, y0, y1):  # type: ignore[no-untyped-def]
+    """How far two pictures (H, W, channels) are apart, over all channels: (H, W) float32, rows y0 to y1."""
+    channels = first.shape[2]
+    for y in range(y0, y1):
+        a, b, line = first[y].reshape(-1), second[y].reshape(-1), out[y]
+        for x in range(line.shape[0]):
+            total = np.float32(0)
+            for c in range(channels):
+                total += abs(a[x * channels + c] - b[x * channels + c])
+            line[x] = total
+
+
+@kernel
+def fill_costs(difference, rise, moved, numbers, y0, y1):  # type: ignore[no-untyped-def]
+    """Make differences what a line costs there: little where pictures are alike, and where both are deep.
+
+    Parameters
+    ----------
+    difference : (H, W) float32
+        Rows y0 to y1 are changed.
+    rise, moved : (H, W) float32
+        How far both pictures rise above what is around.
+    numbers : (3,) float32
+        The usual difference, the usual rise, and how much it counts.
+    """
+    usual, spread, counts = numbers
+    most, least = np.float32(MOST_RISE), np.float32(0.1)
+    power = counts * np.float32(math.log2(math.e))
+    for y in range(y0, y1):
+        line, one, other = difference[y], rise[y], moved[y]
+        for x in range(line.shape[0]):
+            up = min(max(max(one[x], other[x]) / spread, -most), most)
+            line[x] = (line[x] / usual + least) * power_of_two(power * up)
+
+
+@kernel
+def find_least_line(strip, line):  # type: ignore[no-untyped-def]
+    """The line from the first row to the last that costs least, to the side by at most one a row.
+
+    By dynamic programming (R. Bellman, 1957). It ends where it began, so that it closes around the tile.
+
+    Parameters
+    ----------
+    strip : (rows, columns) float64
+        What each place costs, above 0.
+    line : (rows,) int64
+        Filled with columns.
+    """
+    rows, n = strip.shape
+    start = np.argmin(strip[0])
+    cost, before = np.full(n, FAR), np.full(n, FAR)
+    came = np.zeros((rows, n), np.int8)
+    cost[start] = strip[0, start]
+    for y in range(1, rows):
+        cost, before = before, cost
+        for x in range(n):
+            best, side = before[x - 1] if x > 0 else FAR, -1
+            if before[x] < best:
+                best, side = before[x], 0
+            if x < n - 1 and before[x + 1] < best:
+                best, side = before[x + 1], 1
+            cost[x] = best + strip[y, x]
+            came[y, x] = side
+    at = start
+    for y in range(rows - 1, -1, -1):
+        line[y] = at
+        at = max(0, min(at + came[y, at], n - 1))
+
+
+@inlined
+def _step(first, second, share, a, b):  # type: ignore[no-untyped-def]
+    """The slope of two pictures from one sample to the next, each by its share between the two."""
+    along = np.float32(0.5) * (share[a] + share[b])
+    slope = first[b] - first[a]
+    return slope + along * (second[b] - second[a] - slope)
+
+
+@kernel
+def fill_bends(first, second, share, out, y0, y1):  # type: ignore[no-untyped-def]
+    """How much the slopes of two pictures, each by its share, change at each sample.
+
+    Parameters
+    ----------
+    first, second, share : (H, W) float32
+        The share is the second picture's, 0 to 1.
+    out : (H, W) float64
+        Rows y0 to y1 are filled.
+    """
+    height, width = share.shape
+    half = np.float32(0.5)
+    for y in range(y0, y1):
+        line = out[y]
+        for x in range(np.uint64(1), np.uint64(width - 1)):
+            on = _step(first[y], second[y], share[y], x, x + np.uint64(1))
+            line[x] = on - _step(first[y], second[y], share[y], x - np.uint64(1), x)
+        for x in (0, width - 1):
+            left, right = beside(x, width)
+            on = _step(first[y], second[y], share[y], x, right)
+            line[x] = on - _step(first[y], second[y], share[y], left, x)
+        up, down = beside(y, height)
+        for above, below, sign in ((up, y, -1.0), (y, down, 1.0)):
+            upper, lower, weigh = first[above], first[below], np.float64(sign)
+            over, under = second[above], second[below]
+            share_over, share_under = share[above], share[below]
+            for x in range(width):
+                slope = lower[x] - upper[x]
+                along = half * (share_over[x] + share_under[x])
+                line[x] += weigh * (slope + along * (under[x] - over[x] - slope))
