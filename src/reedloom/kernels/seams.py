@@ -17,7 +17,14 @@ FAR = 1e18
 
 @kernel
 def fill_differences(first, second, out, y0, y1):  # type: ignore[no-untyped-def]
-    """How far two pictures (H, W, channels) are apart, over all channels: (H, W) float32, rows y0 to y1."""
+    """How far two pictures are apart, summed over their channels.
+
+    Parameters
+    ----------
+    first, second : (H, W, channels) float32
+    out : (H, W) float32
+        Rows y0 to y1 are filled.
+    """
     channels = first.shape[2]
     for y in range(y0, y1):
         a, b, line = first[y].reshape(-1), second[y].reshape(-1), out[y]
@@ -65,7 +72,7 @@ def find_least_line(strip, line):  # type: ignore[no-untyped-def]
         Filled with columns.
     """
     rows, n = strip.shape
-    start = np.argmin(strip[0])
+    start = int(np.argmin(strip[0]))
     cost, before = np.full(n, FAR), np.full(n, FAR)
     came = np.zeros((rows, n), np.int8)
     cost[start] = strip[0, start]
@@ -80,7 +87,8 @@ def find_least_line(strip, line):  # type: ignore[no-untyped-def]
             cost[x] = best + strip[y, x]
             came[y, x] = side
     at = start
-    for y in range(rows - 1, -1, -1):
+    for back in range(rows):
+        y = rows - 1 - back
         line[y] = at
         at = max(0, min(at + came[y, at], n - 1))
 

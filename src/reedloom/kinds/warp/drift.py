@@ -76,11 +76,10 @@ def drift(
         context.stop.check()
         out = spare[number % 2]
         new, share = out[..., 0], np.float32(1 / (number + 2))
-        if grows:
-            keeping = keeper(new, carried, keeps, share)
-        else:
-            keeping = None if keeps == "last" else keeper(kept, new, keeps, share)
-        carried = read_at(context.bands, carried, way, how, out=out, then=keeping)
+        keeping = keeper(new, carried, keeps, share) if grows else keeper(kept, new, keeps, share)
+        carried = read_at(
+            context.bands, carried, way, how, out=out, then=None if keeps == "last" else keeping
+        )
     return carried if grows or keeps == "last" else kept
 
 
