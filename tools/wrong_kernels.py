@@ -143,7 +143,7 @@ MUTANTS = (
     ),
     Mutant(
         "strokes end at their first bend", "kernels/strokes.py",
-        "2.0 * thinner + 0.1, 1.0)", "2.0 * thinner + 0.1, -1.0)",
+        "else min(turns, 1.0)", "else min(turns, -1.0)",
         "tests/kinds/test_paths.py", fast=False,
     ),
     Mutant(
@@ -328,5 +328,10 @@ MUTANTS = (
         "max(one[x], other[x]) / spread", "one[x] / spread",
         "tests/kernels/test_seams.py::test_what_a_line_costs_is_little_where_pictures_are_alike_and_both_deep",
         fast=False,
+    ),
+    Mutant(
+        "short pieces of a stroke leave out what is past their ends", "kernels/strokes.py",
+        "(gone < low or gone > high)", "(gone < low or gone > 0.5 * high)",
+        "tests/kinds/test_paths.py", fast=False,
     ),
 )  # fmt: skip

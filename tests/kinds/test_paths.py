@@ -90,6 +90,24 @@ def test_strokes_are_those_of_a_slow_direct_renderer(width: float) -> None:
             assert abs(map.mean() - truth.mean()) < 0.03 * truth.mean() + 1e-4, join
 
 
+@pytest.mark.parametrize("ends", ["round", "flat"])
+def test_strokes_look_the_same_however_many_corners_they_have(ends: str) -> None:
+    """Pieces far shorter than a sample, of a straight path and of an arc across the seam, and longer ones."""
+    t = np.linspace(0, 1, 1601)
+    straight = 0.12 + 0.7 * t, 0.3 + 0.25 * t
+    arc = 1.0 + 0.3 * np.cos(4 * t), 0.5 + 0.3 * np.sin(4 * t)
+    for u, v in (straight, arc):
+        drawn = []
+        for step in (1, 4, 20, 1600 if u is straight[0] else 25):
+            paths = make_paths([(u[::step], v[::step])])
+            paths["width"] = 1 - 0.5 * t[::step]  # thinner towards its end
+            drawn.append(flow_of("draw_paths", {"paths": paths}, {"width": 0.05, "ends": ends}, SIZE))
+        for made in drawn[1:]:
+            for name in ("height", "mask"):
+                assert np.abs(made[name] - drawn[0][name]).max() < 0.05, name
+                assert np.sqrt(np.mean((made[name] - drawn[0][name]) ** 2)) < 2e-3, name
+
+
 def test_a_thin_stroke_weighs_the_same_at_every_size() -> None:
     paths = some_strokes()
     drawn = [flow_of("draw_paths", {"paths": paths}, {"width": 0.006}, (n, n)) for n in (64, 256, 1024)]

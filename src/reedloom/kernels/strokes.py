@@ -54,6 +54,32 @@ class Courses(NamedTuple):
     bottom: np.ndarray
 
 
+class Pieces(NamedTuple):
+    """What is known of the piece from each corner to the next; that after a path's last corner is none.
+
+    Attributes
+    ----------
+    per : (m,) float64
+        One over its length, in samples.
+    bend : (m,) float64
+        How far past its end it has samples of its own, against its reach: as it bends or thins there.
+    """
+
+    per: np.ndarray
+    bend: np.ndarray
+
+    @classmethod
+    def of(cls, courses: Courses) -> Pieces:
+        """Measured from their corners."""
+        pieces = cls(*(np.ones(len(courses.x)) for _ in range(2)))
+        measure_pieces(courses.x, courses.y, courses.radius, pieces.per, pieces.bend)
+        return pieces
+
+
+SHORT = 0.5
+"""A piece of fewer samples in length looks at all about it: what else there is to know would take longer."""
+
+
 class Brush(NamedTuple):
     """How strokes are shaped.
 
@@ -161,7 +187,7 @@ def _between_ends(share, length, is_first, is_last):  # type: ignore[no-untyped-
 
 
 @kernel
-def stroke_rows(order, courses, brush, drawn, y0, y1):  # type: ignore[no-untyped-def]
+def stroke_rows(order, courses, pieces, brush, drawn, y0, y1):  # type: ignore[no-untyped-def]
     """Draw paths into rows y0 to y1 - 1.
 
     Parameters
@@ -169,6 +195,7 @@ def stroke_rows(order, courses, brush, drawn, y0, y1):  # type: ignore[no-untype
     order : (k,) int64
         The paths to draw, the first below.
     courses : Courses
+    pieces : Pieces
     brush : Brush
     drawn : Drawn
         Filled with zeros and -1 before.
@@ -183,96 +210,106 @@ def stroke_rows(order, courses, brush, drawn, y0, y1):  # type: ignore[no-untype
         drawn.height.reshape(-1), drawn.cover.reshape(-1), drawn.along.reshape(-1),
         drawn.across.reshape(-1), drawn.winner.reshape(-1),
     )  # fmt: skip
+    # Out of their records once: in the loops that would cost more than all else.
+    xs, ys, radii, pers, bends = courses.x, courses.y, courses.radius, pieces.per, pieces.bend
     for number in order:
         count = 0
-        for k in range(courses.starts[number], courses.starts[number + 1] - 1):
-            upper, lower = _rows_of_piece(courses, k)
+        begin, end = courses.starts[number], courses.starts[number + 1] - 1
+        for k in range(begin, end):
+            ax, ay = np.float64(xs[k]), np.float64(ys[k])
+            bx, by = np.float64(xs[k + 1]), np.float64(ys[k + 1])
+            ra, rb = np.float64(radii[k]), np.float64(radii[k + 1])
+            reach = max(ra, rb) + RIM + 0.01
+            upper, lower = math.ceil(min(ay, by) - reach - 0.5), math.floor(max(ay, by) + reach - 0.5)
             lower = min(lower, upper + rows - 1)
             # The first image of the band, among tiles above and below, that the piece may reach.
             image = y0 + rows * math.ceil((upper - (y1 - 1)) / rows)
+            # Behind such a piece the one before it is nearer, or as near: it ends there, no narrower.
+            joined = k > begin and radii[k - 1] >= radii[k]
+            past = 1.0 if k == end - 1 else bends[k]
+            place = (ax, ay, bx - ax, by - ay, ra, rb, reach)
+            piece = (np.float32(k - begin), pers[k], past, joined, k == end - 1)
             while image <= lower:
                 top, bottom = max(upper, image), min(lower, image + span - 1)
                 if top <= bottom:
-                    count = _near_piece(
-                        courses, (number, k), near, touched, count, (image, top, bottom, columns)
-                    )
+                    count = _near_piece(place, piece, near, touched, count, (image, top, bottom, columns))
                 image += rows
-        _lay(near, touched[:count], y0 * columns, courses, number, brush, flat)
+        _lay(near, touched[:count], y0 * columns, courses, pers, number, brush, flat)
+
+
+@kernel
+def measure_pieces(x, y, radius, per, bend):  # type: ignore[no-untyped-def]
+    """Fill in `Pieces`.
+
+    Parameters
+    ----------
+    x, y, radius : (m,) float32
+        Of `Courses`.
+    per, bend : (m,) float64
+    """
+    count = len(x)
+    for k in range(count - 1):
+        ax, ay = np.float64(x[k + 1]) - np.float64(x[k]), np.float64(y[k + 1]) - np.float64(y[k])
+        per[k] = 1.0 / np.sqrt(max(ax * ax + ay * ay, 1e-12))
+    for k in range(count - 2):
+        ax, ay = np.float64(x[k + 1]) - np.float64(x[k]), np.float64(y[k + 1]) - np.float64(y[k])
+        bx, by = np.float64(x[k + 2]) - np.float64(x[k + 1]), np.float64(y[k + 2]) - np.float64(y[k + 1])
+        thinner = max(np.float64(radius[k + 1]) - np.float64(radius[k + 2]), 0.0) * per[k + 1]
+        both = per[k] * per[k + 1]
+        turns = abs(ax * by - ay * bx) * both + 2.0 * thinner + 0.1
+        is_sharp = (both > 1e9) | (ax * bx + ay * by <= 0.0)
+        bend[k] = 1.0 if is_sharp else min(turns, 1.0)
 
 
 @inlined
-def _rows_of_piece(courses, k):  # type: ignore[no-untyped-def]
-    """The first and the last row that a piece and its rim reach."""
-    ay, by = np.float64(courses.y[k]), np.float64(courses.y[k + 1])
-    reach = max(courses.radius[k], courses.radius[k + 1]) + RIM + 0.01
-    return math.ceil(min(ay, by) - reach - 0.5), math.floor(max(ay, by) + reach - 0.5)
-
-
-@inlined
-def _length(courses, k):  # type: ignore[no-untyped-def]
-    """How long a piece is, in samples."""
-    x, y = courses.x[k + 1] - courses.x[k], courses.y[k + 1] - courses.y[k]
-    return math.sqrt(np.float64(x * x + y * y))
-
-
-@inlined
-def _bend(courses, k):  # type: ignore[no-untyped-def]
-    """How far past its end a piece has samples of its own, against its reach: as it bends or thins there."""
-    ax, ay = courses.x[k + 1] - courses.x[k], courses.y[k + 1] - courses.y[k]
-    bx, by = courses.x[k + 2] - courses.x[k + 1], courses.y[k + 2] - courses.y[k + 1]
-    length, after = math.sqrt(np.float64(ax * ax + ay * ay)), math.sqrt(np.float64(bx * bx + by * by))
-    if length * after < 1e-9 or ax * bx + ay * by <= 0.0:
-        return 1.0
-    thinner = max(courses.radius[k + 1] - courses.radius[k + 2], np.float32(0.0)) / after
-    return min(abs(np.float64(ax * by - ay * bx)) / (length * after) + 2.0 * thinner + 0.1, 1.0)
-
-
-@inlined
-def _near_piece(courses, piece, near, touched, count, rows):  # type: ignore[no-untyped-def]
+def _near_piece(place, piece, near, touched, count, rows):  # type: ignore[no-untyped-def]
     """Note for every sample of some rows by a piece where on the path it is, if no other piece is nearer.
+
+    place : where it begins, its way, its radius at both ends, how far it and its rim reach
+    piece : its number from the first, one over its length, how far past its end it has samples of its own,
+    whether it ends where the one before does, whether it is the last
 
     Returns
     -------
     int
         How many samples the path has touched by now; `touched` has them.
     """
-    number, k = piece
+    ax, ay, bx, by, ra, rb, reach = place
+    from_first, per, past, joined, is_last = piece
     image, top, bottom, columns = rows
-    from_first = np.float32(k - courses.starts[number])
-    ax, ay = np.float64(courses.x[k]), np.float64(courses.y[k])
-    bx, by = np.float64(courses.x[k + 1]) - ax, np.float64(courses.y[k + 1]) - ay
-    ra, rb = np.float64(courses.radius[k]), np.float64(courses.radius[k + 1])
-    reach = max(ra, rb) + RIM + 0.01
-    squared = max(bx * bx + by * by, 1e-12)
-    once, length = 1.0 / squared, math.sqrt(squared)
-    is_last = k == courses.starts[number + 1] - 2
-    # Behind such a piece the one before it is nearer, or as near: it ends there, no narrower.
-    joined = k > courses.starts[number] and courses.radius[k - 1] >= courses.radius[k]
+    squared, once = max(bx * bx + by * by, 1e-12), per * per
+    length = squared * per
     left = math.ceil(min(ax, ax + bx) - reach - 0.5)
     right = math.floor(max(ax, ax + bx) + reach - 0.5)
     right = min(right, left + columns - 1)
-    is_steep, is_level = abs(by) > 1e-3 * abs(bx), abs(bx) > 1e-3 * abs(by)
-    broad = reach * length / abs(by) if is_steep else 0.0
     low = -0.01 * length if joined else -reach * length
-    high = squared + length * (reach if is_last else reach * _bend(courses, k) + 0.01)
-    wider, along, aside = rb - ra, bx / length, by / length
+    high = squared + length * (reach * past + (0.0 if is_last else 0.01))
+    wider, along, aside = rb - ra, bx * per, by * per
+    is_short = length < SHORT
+    is_steep, is_level = abs(by) > 1e-3 * abs(bx), abs(bx) > 1e-3 * abs(by)
+    lean = bx / by if is_steep and not is_short else 0.0
+    broad = reach * length / abs(by) if is_steep and not is_short else 0.0
+    slant = 1.0 / bx if is_level and not is_short else 0.0
     for y in range(top, bottom + 1):
         dy = y + 0.5 - ay
+        down, up = dy * by, dy * along
         first, last = left, right
-        if is_steep:  # only where the row crosses the strip around the piece
-            middle = ax + dy * bx / by - 0.5
+        if is_steep and not is_short:  # only where the row crosses the strip around the piece
+            middle = ax + dy * lean - 0.5
             first = max(first, math.ceil(middle - broad))
             last = min(last, math.floor(middle + broad))
-        if is_level:  # and between the piece's ends
-            one, other = ax - 0.5 + (low - dy * by) / bx, ax - 0.5 + (high - dy * by) / bx
+        if is_level and not is_short:  # and between the piece's ends
+            one, other = ax - 0.5 + (low - down) * slant, ax - 0.5 + (high - down) * slant
             first = max(first, math.ceil(min(one, other)))
             last = min(last, math.floor(max(one, other)))
         column, line = first % columns - 1, (y - image) * columns
-        down, up = dy * by, dy * along
         for x in range(first, last + 1):
             column = column + 1 if column + 1 < columns else 0
             dx = x + 0.5 - ax
-            share = (dx * bx + down) * once
+            gone = dx * bx + down
+            if is_short and (gone < low or gone > high):
+                continue
+            share = gone * once
             if share < 0.0 and joined:
                 continue
             side = up - dx * aside
@@ -296,7 +333,7 @@ def _near_piece(courses, piece, near, touched, count, rows):  # type: ignore[no-
 
 
 @kernel
-def _lay(near, touched, first, courses, number, brush, drawn):  # type: ignore[no-untyped-def]
+def _lay(near, touched, first, courses, per, number, brush, drawn):  # type: ignore[no-untyped-def]
     """Join what a path has at the samples it touched to what lies there, and forget it.
 
     first : the index in the map of the band's first sample
@@ -316,7 +353,7 @@ def _lay(near, touched, first, courses, number, brush, drawn):  # type: ignore[n
         shown, tall = np.float32(cover), heights[k] + t * (heights[k + 1] - heights[k])
         tip = (brush.base * shown + (np.float32(1.0) - brush.base) * np.float32(mean)) * tall
         if is_flat and k in (start, end):
-            within = _between_ends(share, _length(courses, k), k == start, k == end)
+            within = _between_ends(share, 1.0 / per[k], k == start, k == end)
             shown, tip = shown * within, tip * within
         if shown <= np.float32(0.0):
             continue

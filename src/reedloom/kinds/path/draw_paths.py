@@ -11,7 +11,7 @@ from reedloom.kernels.distance import signed_distance
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.path_loops import lay_in_samples
 from reedloom.kernels.points import is_closed, starts_of
-from reedloom.kernels.strokes import AREAS, Brush, Courses, Drawn, fill_areas, stroke_rows
+from reedloom.kernels.strokes import AREAS, Brush, Courses, Drawn, Pieces, fill_areas, stroke_rows
 from reedloom.kinds.height.island_parts import of_each
 from reedloom.kinds.path.path_parts import PATHS_IN, set_in, shares_of
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
@@ -99,11 +99,12 @@ def strokes(context: Context, courses: Courses, brush: Brush) -> Drawn:
     height, cover = (np.zeros(shape, np.float32) for _ in range(2))
     along, across = (np.zeros(told, np.float32) for _ in range(2))
     drawn = Drawn(height, cover, along, across, np.full(told, -1, np.int32))
+    pieces = Pieces.of(courses)
 
     def band(y0: int, y1: int) -> None:
         near = reaching(courses, y0, y1, context.height)
         if near.size:
-            stroke_rows(near, courses, brush, drawn, y0, y1)
+            stroke_rows(near, courses, pieces, brush, drawn, y0, y1)
 
     context.bands(band, band_rows=32)
     return drawn
