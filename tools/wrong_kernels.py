@@ -138,7 +138,7 @@ MUTANTS = (
     ),
     Mutant(
         "closed strokes have ends", "kernels/strokes.py",
-        "is_flat = brush.flat_ends and not courses.closed[number]", "is_flat = brush.flat_ends",
+        "brush.flat_ends and not courses.closed[number], ", "brush.flat_ends, ",
         "tests/kinds/test_paths.py", fast=False,
     ),
     Mutant(
@@ -333,5 +333,10 @@ MUTANTS = (
         "short pieces of a stroke leave out what is past their ends", "kernels/strokes.py",
         "(gone < low or gone > high)", "(gone < low or gone > 0.5 * high)",
         "tests/kinds/test_paths.py", fast=False,
+    ),
+    Mutant(
+        "only the first and the last piece of a stroke know its flat ends", "kernels/strokes.py",
+        "        if is_flat:\n", "        if is_flat and k in (start, end):\n",
+        "tests/kinds/test_paths.py::test_strokes_look_the_same_however_many_corners_they_have", fast=False,
     ),
 )  # fmt: skip

@@ -37,6 +37,8 @@ class Courses(NamedTuple):
         The share of its path behind each, 0 to 1.
     radius, height : (m,) float32
         Half the stroke's width, in samples, and its height.
+    length : (n,) float32
+        How long each path is, in samples.
     closed : (n,) bool
         Whether a path ends where it began.
     top, bottom : (n,) float32
@@ -49,6 +51,7 @@ class Courses(NamedTuple):
     along: np.ndarray
     radius: np.ndarray
     height: np.ndarray
+    length: np.ndarray
     closed: np.ndarray
     top: np.ndarray
     bottom: np.ndarray
@@ -176,14 +179,10 @@ def fill_areas(profile, table, summed, areas):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _between_ends(share, length, is_first, is_last):  # type: ignore[no-untyped-def]
-    """How much of a sample lies between a path's flat ends, 0 to 1, for a piece so many samples long."""
-    within = np.float32(1.0)
-    if is_first:
-        within = min(max(np.float32(share * length + 0.5), np.float32(0.0)), within)
-    if is_last:
-        within = min(max(np.float32((1.0 - share) * length + 0.5), np.float32(0.0)), within)
-    return within
+def _between_ends(gone, length):  # type: ignore[no-untyped-def]
+    """How much of a sample, so far along a path and so long, lies between the path's flat ends, 0 to 1."""
+    zero, one, half = np.float32(0.0), np.float32(1.0), np.float32(0.5)
+    return min(max(gone + half, zero), max(length - gone + half, zero), one)
 
 
 @kernel
@@ -341,7 +340,7 @@ def _lay(near, touched, first, courses, per, number, brush, drawn):  # type: ign
     # Taken out of their records once: in the loop that would cost more than all else.
     height, covered, along, across, winner = drawn
     alongs, radii, heights = courses.along, courses.radius, courses.height
-    is_flat = brush.flat_ends and not courses.closed[number]
+    is_flat, length = brush.flat_ends and not courses.closed[number], courses.length[number]
     start, end = courses.starts[number], courses.starts[number + 1] - 2
     for n in touched:
         at = n + first
@@ -352,8 +351,11 @@ def _lay(near, touched, first, courses, per, number, brush, drawn):  # type: ign
         mean, cover = _mean_across(abs(np.float64(side)), half, brush)
         shown, tall = np.float32(cover), heights[k] + t * (heights[k + 1] - heights[k])
         tip = (brush.base * shown + (np.float32(1.0) - brush.base) * np.float32(mean)) * tall
-        if is_flat and k in (start, end):
-            within = _between_ends(share, 1.0 / per[k], k == start, k == end)
+        if is_flat:
+            # Past both ends it goes straight on; between them what is behind is measured along all pieces.
+            past = (share - t) / np.float32(per[k]) if k in (start, end) else np.float32(0.0)
+            gone = (alongs[k] + t * (alongs[k + 1] - alongs[k])) * length + past
+            within = _between_ends(gone, length)
             shown, tip = shown * within, tip * within
         if shown <= np.float32(0.0):
             continue
