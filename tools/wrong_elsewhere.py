@@ -609,4 +609,22 @@ MUTANTS = (
         "                if flat is not None:\n", "                if flat is None:\n",
         "tests/desk/test_trial.py", fast=False,
     ),
+    Mutant(
+        "a mix keeps both materials to the end", "kinds/combine/mix_materials.py",
+        "        below.let_go(name)\n        above.let_go(name)\n", "",
+        "tests/loom/test_evaluation.py::"
+        "test_a_mix_lets_go_of_channels_as_it_goes_where_nobody_else_needs_them",
+    ),
+    Mutant(
+        "a mix takes channels out of what others need, too", "loom/run.py",
+        "return Material.spare(value) if isinstance(value, Material) else value",
+        'vars(value).update(is_spare=True) if isinstance(value, Material) else None; return value',
+        "tests/loom/test_evaluation.py::test_a_material_that_two_mixes_need_is_whole_for_both",
+    ),
+    Mutant(
+        "what a task is the last to need stays until it is done", "loom/run.py",
+        "            run.live.pop(ref, None)\n", "            pass\n",
+        "tests/loom/test_evaluation.py::"
+        "test_a_mix_lets_go_of_channels_as_it_goes_where_nobody_else_needs_them",
+    ),
 )  # fmt: skip

@@ -6,6 +6,7 @@ import gc
 import pickle
 import threading
 import time
+import tracemalloc
 import weakref
 from collections import Counter
 from itertools import pairwise
@@ -365,3 +366,52 @@ def test_a_kept_table_is_not_changed_by_who_reads_it() -> None:
     assert first[0] == 0.25 and abs(first[len(first) // 2] - 1) < 1e-3 and first[-1] == 0.5
     first[:] = 0
     assert curve_table([list(knot) for knot in knots])[0] == 0.25
+
+
+# -- materials ---
+
+
+GREYS = ("roughness", "metallic", "height", "ambient_occlusion", "opacity", "specular_level", "coat_weight")
+
+
+def mixes() -> tuple[Document, list[End]]:
+    """Two materials of noises, laid over one another both ways round; so both mixes need both."""
+    edits: list[Any] = []
+    for seed, name in enumerate(("old", "new")):
+        edits.append(AddNode(name, "material"))
+        for number, channel in enumerate(GREYS):
+            node = f"{name}{number}"
+            edits += [
+                AddNode(node, "value_noise", {"seed": 10 * seed + number}),
+                tie(f"{node}.noise", f"{name}.{channel}"),
+            ]
+    for name, below, above in (("one", "old", "new"), ("other", "new", "old")):
+        edits += [
+            AddNode(name, "mix_materials", {"strength": 0.5}),
+            tie(f"{below}.material", f"{name}.below"),
+            tie(f"{above}.material", f"{name}.above"),
+        ]
+    return after(Document(), *edits), [End(node=name, port="material") for name in ("one", "other")]
+
+
+@pytest.mark.parametrize("keep", [True, False])
+def test_a_material_that_two_mixes_need_is_whole_for_both(keep: bool) -> None:
+    document, ends = mixes()
+    both = evaluate(document, ends, 32, cache=Cache(), keep=keep).results
+    for end in ends:
+        alone = evaluate(document, [end], 32, cache=Cache(), keep=keep).results[end]
+        assert set(both[end]) == set(GREYS)
+        assert all(np.array_equal(both[end][name], alone[name]) for name in GREYS)
+
+
+def test_a_mix_lets_go_of_channels_as_it_goes_where_nobody_else_needs_them() -> None:
+    document, ends = mixes()
+    size, count = 512, len(GREYS)
+    made = [End(node=f"{name}{n}", port="noise") for name in ("old", "new") for n in range(count)]
+    evaluate(document, made, size, cache=Cache(), keep=False)
+    tracemalloc.start()
+    evaluate(document, ends[:1], size, cache=Cache(), keep=False)
+    maps = tracemalloc.get_traced_memory()[1] / (4 * size * size)
+    tracemalloc.stop()
+    # All of both, what is mixed of a channel, and the share; not a third material beside them.
+    assert 2 * count < maps < 2.5 * count

@@ -31,7 +31,27 @@ ANY = GREY | COLOUR | VECTOR | POINTS | PATHS | ISLANDS | MATERIAL
 
 
 class Material(dict[str, Any]):
-    """Several channels that travel together: channel name to array, all of one size."""
+    """Several channels that travel together: channel name to array, all of one size.
+
+    Attributes
+    ----------
+    is_spare : bool
+        Whether nobody but its holder needs it, so that its arrays can be let go one by one.
+    """
+
+    is_spare = False
+
+    @classmethod
+    def spare(cls, other: Material) -> Material:
+        """The same channels, to be taken out of it."""
+        made = cls(other)
+        made.is_spare = True
+        return made
+
+    def let_go(self, name: str) -> None:
+        """Forget a channel that is needed no more, if this is spare."""
+        if self.is_spare:
+            self.pop(name, None)
 
     @property
     def nbytes(self) -> int:

@@ -19,6 +19,7 @@ from typing import Any
 from reedloom.errors import Cancelled, ReedError
 from reedloom.kernels.jit import Stop, thread_count
 from reedloom.kit.context import SMALL
+from reedloom.kit.data import Material
 from reedloom.kit.kind import Result
 from reedloom.loom.cache import Cache
 from reedloom.loom.crew import carry_all
@@ -220,8 +221,10 @@ def _begin(
     blocking = next((key for _, (key, _) in task.inputs if key in run.failed), None)
     if blocking is not None:
         reason = waits_for(run.flat, run.plan.nodes[blocking][0])
+        _use(run, task)
         return lambda: lambda: _settle(run, task, reason)
-    inputs = {port: run.live[ref] for port, ref in task.inputs}
+    inputs = {port: _lent(run.live[ref]) for port, ref in task.inputs}
+    _use(run, task)
 
     def work() -> Callable[[], None]:
         start = time.perf_counter()
@@ -230,6 +233,19 @@ def _begin(
         return lambda: _settle(run, task, came, seconds)
 
     return work
+
+
+def _lent(value: Any) -> Any:
+    """A value as a task gets it: a material's channels can be let go as they are used."""
+    return Material.spare(value) if isinstance(value, Material) else value
+
+
+def _use(run: _Run, task: Task) -> None:
+    """Let go of what a task is the last to need: while it runs, its inputs alone hold that."""
+    for _, ref in task.inputs:
+        run.uses[ref] -= 1
+        if not run.uses[ref]:
+            run.live.pop(ref, None)
 
 
 def _try(run: _Run, task: Task, inputs: dict[str, Any], number: int) -> Result | str:
@@ -263,10 +279,6 @@ def _settle(run: _Run, task: Task, came: Result | str, seconds: float = 0.0) -> 
             run.outcome.failures.setdefault(node_id, came)
     else:
         _keep(run, task, came, seconds)
-    for _, ref in task.inputs:
-        run.uses[ref] -= 1
-        if not run.uses[ref]:
-            run.live.pop(ref, None)
     run.done += 1
     if run.progress is not None:
         run.progress(run.done / len(run.plan.tasks))

@@ -170,12 +170,12 @@ def mix_materials(context: Context, below: Material, *tied: Any, **values: Any) 
 
 def read_material(context: Context, material: Material, place: np.ndarray) -> Material:
     """All channels of a material read at a place."""
-    return Material(
-        {
-            name: read_covered(context.bands, np.ascontiguousarray(map), place, "linear", context.stop.check)
-            for name, map in material.items()
-        }
-    )
+    read = Material.spare(Material())
+    for name in tuple(material):
+        map = np.ascontiguousarray(material[name])
+        material.let_go(name)
+        read[name] = read_covered(context.bands, map, place, "linear", context.stop.check)
+    return read
 
 
 def laid_over(
@@ -196,19 +196,21 @@ def laid_over(
     else:
         share = context.map_bands(lambda m: np.clip(m, 0, 1) * strength, mask)
     mixed = Material()
-    for name in CHANNELS:
-        if name not in below and name not in above:
-            continue
+    present = [name for name in CHANNELS if name in below or name in above]
+    largest_first = sorted(present, key=lambda name: CHANNELS[name].data == GREY)  # they free most
+    for name in largest_first:
         first = channel_of(context, below, name)
         left = name not in above and values["absent_above"] == LEFT
-        if left or not values[f"mix_{name}"]:
-            if name in below:
-                mixed[name] = first
-            continue
-        second = channel_of(context, above, name)
-        if name == "height" and row["by"] != "mask":
-            second = second + np.float32(row["offset"])
-        mixed[name] = _mix(context, name, first, second, share)
+        if not left and values[f"mix_{name}"]:
+            second = channel_of(context, above, name)
+            if name == "height" and row["by"] != "mask":
+                second = second + np.float32(row["offset"])
+            mixed[name] = _mix(context, name, first, second, share)
+        elif name in below:
+            mixed[name] = first
+        below.let_go(name)
+        above.let_go(name)
+    mixed = Material.spare(Material({name: mixed[name] for name in present if name in mixed}))
     return mixed, share
 
 
