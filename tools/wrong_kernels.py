@@ -339,4 +339,14 @@ MUTANTS = (
         "        if is_flat:\n", "        if is_flat and k in (start, end):\n",
         "tests/kinds/test_paths.py::test_strokes_look_the_same_however_many_corners_they_have", fast=False,
     ),
+    Mutant(
+        "a table too large for its room pushes out the others", "kernels/kept.py",
+        " and table.nbytes <= self.room // LARGEST:", ":",
+        "tests/kernels/test_kept.py",
+    ),
+    Mutant(
+        "what was used last goes as soon as what was not", "kernels/kept.py",
+        "                self.tables.move_to_end(key)\n", "                pass\n",
+        "tests/kernels/test_kept.py",
+    ),
 )  # fmt: skip

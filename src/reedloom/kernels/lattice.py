@@ -17,7 +17,7 @@ import numpy as np
 from reedloom.kernels.cells import GridColumns
 from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.kept import COUNT, kept_few
+from reedloom.kernels.kept import COUNT, kept_tables
 from reedloom.kernels.lanes import LANES
 from reedloom.kernels.lattice_lanes import add_corners
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
@@ -33,8 +33,10 @@ FADE_POWERS = np.array([[0, 0, 10, -15, 6], [0, 3, -2, 0, 0], [1, 0, 0, 0, 0]], 
 """Each fade's coefficients, from the first power of a place between two corners to the fifth."""
 LIMIT = 0.6
 """Octaves with so many cells a sample or more add nothing."""
-KEPT = 2**14
-"""Corners of a lattice up to which its table is kept for the next evaluation: those of small maps."""
+ROOM = 2**26
+"""Bytes of tables that are kept for the next evaluation: those of all noises of a weave on screen."""
+DRAGGED = 2**19
+"""Samples of the largest maps for which tables are kept: larger ones are not made many times a second."""
 TABLE = 1024
 """Lattices finer than this reuse their corners after so many cells, which bounds the memory."""
 
@@ -115,23 +117,29 @@ class Lattice:
         )
         return self if u == v == 0 else replace(self, shift=shift)
 
-    def planes(self, evolution: float) -> np.ndarray:
+    def planes(self, evolution: float, keep: bool = True) -> np.ndarray:
         """What each corner holds after some evolution, the first row and column once more at the end.
+
+        Parameters
+        ----------
+        keep : bool
+            Whether the table is kept for the next time.
 
         Returns
         -------
         (rows + 1, columns + 1, 1) float32 values, or (rows + 1, columns + 1, 2) float32 slopes in u and v
         """
         turned = self.cosets and self.cosets.table()
-        return _planes(self.seed, *self._table(), self.is_value, evolution % 1.0, turned)
+        make = _kept_planes if keep else _make_planes
+        return make(self.seed, *self._table(), self.is_value, evolution % 1.0, turned)
 
-    def corners(self, evolution: float | None) -> Corners:
+    def corners(self, evolution: float | None, keep: bool = True) -> Corners:
         """For the loops: planes after so much evolution, or phases where each sample has its own."""
-        table = self.phases if evolution is None else self.planes(evolution)
+        table = self.phases if evolution is None else self.planes(evolution, keep)
         return Corners(table, self.columns, self.rows, *self.shift, self.fade)
 
 
-@kept_few(KEPT)
+@kept_tables(ROOM // 16)
 def _phases(seed: int, columns: int, rows: int, is_value: bool, cosets: Cosets | None) -> np.ndarray:
     """Each corner's phase, and how often it turns: (rows, columns, 2) float32."""
     bits = hash_lattice(seed, columns, rows) if cosets is None else cosets.bits(seed)
@@ -151,8 +159,7 @@ def fill_phases(bits, choices, phases):  # type: ignore[no-untyped-def]
             out[i, 1] = choices[line[i] & np.uint32(3)]
 
 
-@kept_few(KEPT)
-def _planes(
+def _make_planes(
     seed: int, columns: int, rows: int, is_value: bool, evolution: float, cosets: Cosets | None
 ) -> np.ndarray:
     """See `Lattice.planes`."""
@@ -162,6 +169,9 @@ def _planes(
     planes[rows, :columns] = planes[0, :columns]
     planes[:, columns] = planes[:, 0]
     return planes
+
+
+_kept_planes = kept_tables(ROOM)(_make_planes)
 
 
 @kernel

@@ -17,6 +17,7 @@ import numpy as np
 from reedloom.kernels.cells import CELL_LIMIT, EUCLID, Cells, cell_points, cell_rows, swings
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lattice import (
+    DRAGGED,
     GRADIENT_DEVIATION,
     LIMIT,
     VALUE_DEVIATION,
@@ -223,6 +224,7 @@ class Reader:
         turned = lattice.cosets
         counts = (lattice.columns, lattice.rows) if turned is None else (turned.g, turned.h)
         finest = self.per_width(*counts)
+        keep = self.width * self.height <= DRAGGED
         if isinstance(self.evolution, np.ndarray):
             turning = lattice.corners(None)
 
@@ -236,7 +238,7 @@ class Reader:
 
             @once  # only where needed: an octave beyond all samples has the largest table
             def corners() -> Corners:
-                return lattice.corners(evolution)
+                return lattice.corners(evolution, keep)
 
             def add_placed(amount: float, out: np.ndarray, band: Band) -> None:
                 where = (band.place, band.footprint)
@@ -252,7 +254,7 @@ class Reader:
 
         @once
         def gridded() -> Corners:
-            return moved.corners(evolution)
+            return moved.corners(evolution, keep)
 
         def add_gridded(amount: float, out: np.ndarray, band: Band) -> None:
             per_sample = max(lattice.columns / band.width, lattice.rows / band.height)
