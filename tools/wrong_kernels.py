@@ -349,4 +349,14 @@ MUTANTS = (
         "                self.tables.move_to_end(key)\n", "                pass\n",
         "tests/kernels/test_kept.py",
     ),
+    Mutant(
+        "a sample reaches to the farther of its neighbours", "kernels/places.py",
+        "max(min(along[x], along[x + 1]), min(", "max(max(along[x], along[x + 1]), min(",
+        f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
+    ),
+    Mutant(
+        "a band of rows takes the row before it from its own first", "kernels/places.py",
+        "    up, _ = beside(y0, height)\n", "    up = y0\n",
+        f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
+    ),
 )  # fmt: skip

@@ -19,6 +19,7 @@ from reedloom.kernels.octaves import FINE, LIMIT
 from reedloom.kernels.places import (
     READ_ONCE,
     count_reads,
+    measure_footprint,
     slope_rows,
     spread_places,
     steepness_rows,
@@ -168,6 +169,23 @@ def test_a_table_of_colours_is_mixed_between_its_entries() -> None:
 
 
 # -- slopes, ways and horizons ---
+
+
+@pytest.mark.parametrize("size", SIZES)
+@pytest.mark.parametrize("aspect", [1.0, 0.5])
+def test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way(
+    size: tuple[int, int], aspect: float
+) -> None:
+    """Across and down, the way where that is more; the shortest way around the tile, in bands of rows."""
+    place = np.random.default_rng(2).uniform(-2, 2, (*size, 2)).astype(np.float32)
+    got = measure_footprint(
+        place, lambda band: [band(y, min(y + 3, size[0])) for y in range(0, size[0], 3)], aspect
+    )
+    steps = []
+    for axis in (0, 1):
+        away = [np.abs(short(place - np.roll(place, by, axis))) * [1, aspect] for by in (1, -1)]
+        steps.append(np.minimum(*(both.max(axis=2) for both in away)))
+    assert got == pytest.approx(np.maximum(*steps), abs=1e-6)
 
 
 @pytest.mark.parametrize("size", SIZES)

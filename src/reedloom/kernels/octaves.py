@@ -93,6 +93,8 @@ class Reader:
         The tile's height in widths.
     cosets : Cosets, optional
         Of lattices that are turned, among whose corners the places then are; cells are told in its own.
+    ends : two (H,) or (1,) float32
+        The least and the most that a sample of each row reaches; found from the footprint.
     """
 
     width: int
@@ -103,6 +105,11 @@ class Reader:
     offset: tuple[float, float] = (0.0, 0.0)
     aspect: float = 1.0
     cosets: Cosets | None = None
+    ends: tuple[np.ndarray, ...] = ()
+
+    def __post_init__(self) -> None:
+        # Every octave of every band asks for them; they stay where only places are exchanged.
+        self.ends = self.ends or (self.footprint.min(axis=1), self.footprint.max(axis=1))
 
     @classmethod
     def over(
@@ -152,7 +159,7 @@ class Reader:
     @property
     def finest(self) -> float:
         """Octaves with more cells than this lie below every sample's reach."""
-        return float(LIMIT * 2**MOST_SPLITS / max(self.footprint.min(), 1e-6))
+        return float(LIMIT * 2**MOST_SPLITS / max(self.ends[0].min(), 1e-6))
 
     def basis(self, name: str, seed: int, columns: int, rows: int, fade: int = 0) -> AddRows:
         """Prepare one octave of "gradient", "value" or "cellular" noise, centred on 0.
@@ -210,7 +217,7 @@ class Reader:
 
         def add_rows(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
             band = Band.of(self, y0, y1)
-            if cells * float(band.footprint.min()) >= LIMIT * 2**MOST_SPLITS:
+            if cells * band.least >= LIMIT * 2**MOST_SPLITS:
                 return
             if band.place is not None:
                 _add_placed(add, spread, amount, out, band, fineness)
@@ -286,7 +293,7 @@ class Reader:
 
 def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest: float, splits: int) -> None:
     """Add an octave on the grid, read at four, or sixteen, places in each sample where it is fine."""
-    per_sample = finest * float(band.footprint.max())
+    per_sample = finest * band.most
     if per_sample <= FINE or splits == MOST_SPLITS or abs(amount) < FAINT:
         add(amount, out, band)
         return
@@ -304,7 +311,7 @@ def _add_placed(
     fine, and others that it is far below: those are read once, which gives its mean.
     """
     assert band.around is not None
-    if abs(amount) < FAINT or fineness.finest * float(band.footprint.max()) <= FINE:
+    if abs(amount) < FAINT or fineness.finest * band.most <= FINE:
         add(amount, out, band)
         return
     if spread is not None:
@@ -408,7 +415,8 @@ def add_fours(fine, values, out):  # type: ignore[no-untyped-def]
 class Band:
     """The rows y0..y1 of a map of some size, with their own places, footprint and evolution.
 
-    `around` holds the places of the whole map, for the steps to neighbouring samples.
+    `around` holds the places of the whole map, for the steps to neighbouring samples; `least` and `most` are
+    what its samples reach, in widths.
     """
 
     width: int
@@ -419,6 +427,8 @@ class Band:
     footprint: np.ndarray
     evolution: np.ndarray | None
     around: np.ndarray | None
+    least: float
+    most: float
 
     @classmethod
     def of(cls, reader: Reader, y0: int, y1: int) -> Band:
@@ -426,7 +436,9 @@ class Band:
         place = None if reader.place is None else reader.place[y0:y1]
         footprint = reader.footprint[y0:y1] if reader.place is not None else reader.footprint
         moving = reader.evolution[y0:y1] if isinstance(reader.evolution, np.ndarray) else None
-        return cls(reader.width, reader.height, y0, y1, place, footprint, moving, reader.place)
+        least, most = reader.ends if reader.place is None else (end[y0:y1] for end in reader.ends)
+        reach = float(least.min()), float(most.max())
+        return cls(reader.width, reader.height, y0, y1, place, footprint, moving, reader.place, *reach)
 
     def places(self) -> np.ndarray:
         """The place of each sample of these rows: (n, W, 2)."""
@@ -437,7 +449,8 @@ class Band:
     def split(self) -> Band:
         """The same rows of the tile's own grid with each sample cut into four."""
         rows = (2 * self.y0, 2 * self.y1)
-        return Band(2 * self.width, 2 * self.height, *rows, None, self.footprint / 2, None, None)
+        reach = self.least / 2, self.most / 2
+        return Band(2 * self.width, 2 * self.height, *rows, None, self.footprint / 2, None, None, *reach)
 
     def some(self, y: np.ndarray, x: np.ndarray, splits: int, across: int, along: int) -> Band:
         """Some samples of these rows in one row, each read so many times across and down.
@@ -465,4 +478,5 @@ class Band:
 
         footprint = repeated(self.footprint) * np.float32(0.5**splits)
         evolution = None if self.evolution is None else repeated(self.evolution)
-        return Band(self.width, self.height, self.y0, self.y1, place, footprint, evolution, None)
+        reach = float(footprint.min()), float(footprint.max())
+        return Band(self.width, self.height, self.y0, self.y1, place, footprint, evolution, None, *reach)

@@ -152,17 +152,12 @@ def thinned(map: np.ndarray, enough: int) -> np.ndarray:
 
 
 @inlined
-def _near(d):  # type: ignore[no-untyped-def]
-    return abs(short_way(d))
-
-
-@inlined
-def _reach(u, v, before, after, k, aspect):  # type: ignore[no-untyped-def]
-    """How far a place is from the nearer of its two neighbours in a direction."""
-    return min(
-        max(_near(before[k] - u), _near(before[k + 1] - v) * aspect),
-        max(_near(after[k] - u), _near(after[k + 1] - v) * aspect),
-    )
+def _steps(here, there, aspect, room, out):  # type: ignore[no-untyped-def]
+    """How far places (2 W,) are from others, along the axis where that is more: (W,), in widths."""
+    for k in range(room.shape[0]):
+        room[k] = abs(short_way(there[k] - here[k]))
+    for x in range(out.shape[0]):
+        out[x] = max(room[2 * x], room[2 * x + 1] * aspect)
 
 
 @kernel
@@ -182,21 +177,26 @@ def footprint_rows(place, aspect, out, y0, y1):  # type: ignore[no-untyped-def]
         In widths; rows y0 to y1 are filled.
     """
     height, width = out.shape
-    around = np.empty(2 * width + 4, np.float32)
+    row, room = np.empty(2 * width + 2, np.float32), np.empty(2 * width, np.float32)
+    along, before, after = (
+        np.empty(width, np.float32),
+        np.empty(width, np.float32),
+        np.empty(width, np.float32),
+    )
+    up, _ = beside(y0, height)
+    _steps(place[up].reshape(-1), place[y0].reshape(-1), aspect, room, before)
     for y in range(y0, y1):
-        up, down = beside(y, height)
-        here = place[y].reshape(-1)
-        above, below = place[up].reshape(-1), place[down].reshape(-1)
-        line = out[y]
-        around[:2] = here[2 * width - 2 :]
-        around[2 : 2 * width + 2] = here
-        around[2 * width + 2 :] = here[:2]
-        right = around[4:]
-        for x in range(width):
-            k = 2 * x
-            u, v = here[k], here[k + 1]
-            across = _reach(u, v, around, right, k, aspect)
-            line[x] = max(across, _reach(u, v, above, below, k, aspect))
+        _, down = beside(y, height)
+        here, line = place[y].reshape(-1), out[y]
+        row[: 2 * width] = here
+        row[2 * width :] = here[:2]
+        # Each step is that on from one sample, and back from the next.
+        _steps(here, row[2:], aspect, room, along)
+        _steps(here, place[down].reshape(-1), aspect, room, after)
+        line[0] = max(min(along[width - 1], along[0]), min(before[0], after[0]))
+        for x in range(width - 1):
+            line[x + 1] = max(min(along[x], along[x + 1]), min(before[x + 1], after[x + 1]))
+        before, after = after, before
 
 
 def split_places(place: np.ndarray, y0: int, y1: int) -> np.ndarray:
