@@ -283,8 +283,8 @@ MUTANTS = (
         "tests/kinds/test_points.py::test_resting_stamps_far_larger_than_the_tile_are_laid_on_a_coarser_ground",
     ),
     Mutant(
-        "a flow at places is the slope on one side of them", "kinds/noise/flow_noise.py",
-        "u - step * along, v - step * down", "u, v",
+        "a flow at places counts one side less", "kinds/noise/flow_noise.py",
+        "((0, 1.0), (0, -1.0), (1, 1.0), (1, -1.0))", "((0, 1.0), (0, -0.5), (1, 1.0), (1, -0.5))",
         f"{NOISE}::test_noise_at_places_is_the_noise_of_the_grid", fast=False,
     ),
     Mutant(

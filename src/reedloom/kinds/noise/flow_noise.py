@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
@@ -108,7 +109,7 @@ def flow_noise(
 def whole(context: Context, add: AddRows) -> np.ndarray:
     """A noise over the whole map."""
     out = context.full(0.0)
-    context.bands(lambda y0, y1: add(1.0, out[y0:y1], y0, y1))
+    context.bands(partial(add_over, add, 1.0, out))
     return out
 
 
@@ -145,27 +146,18 @@ def curl_at(context: Context, plain: Reader, adding: Callable[..., AddRows], sca
     """The same at given places: from one side of what a sample covers to the other."""
     place, reach = plain.place, plain.footprint
     assert place is not None
-    out, rise = context.empty(2), context.empty()
-    before, after = np.empty_like(place), np.empty_like(place)
-
-    for axis in range(2):
-
-        def part(y0: int, y1: int, axis: int = axis) -> None:
-            rows = slice(y0, y1)
-            lay_sides(place[rows], reach[rows], axis, before[rows], after[rows])
-
-        context.bands(part)
-        add, take = adding(after), adding(before)
-
-        def slope(y0: int, y1: int, axis: int = axis, add: AddRows = add, take: AddRows = take) -> None:
-            rows = rise[y0:y1]
-            rows[...] = 0.0
-            add(1.0, rows, y0, y1)
-            take(-1.0, rows, y0, y1)
-            lay_slopes(rows, reach[y0:y1], scale if axis else -scale, out[y0:y1], 1 - axis)
-
-        context.bands(slope)
+    moved, out = np.empty_like(place), context.empty(2)
+    rises = context.full(0.0), context.full(0.0)
+    for axis, side in ((0, 1.0), (0, -1.0), (1, 1.0), (1, -1.0)):
+        context.bands(partial(lay_beside, place, reach, axis, np.float32(side / 2), moved))
+        context.bands(partial(add_over, adding(moved), side, rises[axis]))
+    context.bands(lambda y0, y1: lay_curl(*(part[y0:y1] for part in (*rises, reach, out)), scale))
     return out
+
+
+def add_over(add: AddRows, amount: float, out: np.ndarray, y0: int, y1: int) -> None:
+    """Add rows of a noise to a whole map."""
+    add(amount, out[y0:y1], y0, y1)
 
 
 LEAST_REACH = np.float32(1e-5)
@@ -173,33 +165,46 @@ LEAST_REACH = np.float32(1e-5)
 
 
 @kernel
-def lay_sides(place, reach, axis, before, after):  # type: ignore[no-untyped-def]
-    """Lay places on both sides of given ones, half of what each covers away along an axis.
+def lay_beside(place, reach, axis, side, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Lay places beside given ones, a share of what each covers away along an axis.
 
     Parameters
     ----------
-    place : (n, W, 2) float32
+    place : (H, W, 2) float32
         In tiles.
-    reach : (n, W) float32
+    reach : (H, W) float32
         In widths.
     axis : int
         0 for u, 1 for v.
-    before, after : (n, W, 2) float32
-        Filled.
+    side : float32
+        The share.
+    out : (H, W, 2) float32
+        Rows y0 to y1 are filled.
     """
-    along = np.float32(0.5) if axis == 0 else np.float32(0.0)
-    down = np.float32(0.5) - along
-    for y in range(reach.shape[0]):
-        for x in range(reach.shape[1]):
-            step = max(reach[y, x], LEAST_REACH)
-            u, v = place[y, x, 0], place[y, x, 1]
-            before[y, x, 0], before[y, x, 1] = u - step * along, v - step * down
-            after[y, x, 0], after[y, x, 1] = u + step * along, v + step * down
+    across = side if axis == 0 else np.float32(0.0)
+    down = side - across
+    for y in range(y0, y1):
+        here, line, covered = place[y].reshape(-1), out[y].reshape(-1), reach[y]
+        for x in range(covered.shape[0]):
+            step = max(covered[x], LEAST_REACH)
+            line[2 * x], line[2 * x + 1] = here[2 * x] + step * across, here[2 * x + 1] + step * down
 
 
 @kernel
-def lay_slopes(rise, reach, scale, out, channel):  # type: ignore[no-untyped-def]
-    """What noise rises over each sample, as a slope: (n, W) into a channel of (n, W, 2), times a scale."""
-    for y in range(rise.shape[0]):
-        for x in range(rise.shape[1]):
-            out[y, x, channel] = rise[y, x] / max(reach[y, x], LEAST_REACH) * scale
+def lay_curl(across, down, reach, out, scale):  # type: ignore[no-untyped-def]
+    """Slopes turned by a quarter, of what noise rises over each sample.
+
+    Parameters
+    ----------
+    across, down : (n, W) float32
+        The rise along u and along v.
+    reach : (n, W) float32
+        In widths.
+    out : (n, W, 2) float32
+        Filled.
+    scale : float32
+    """
+    for y in range(reach.shape[0]):
+        for x in range(reach.shape[1]):
+            once = scale / max(reach[y, x], LEAST_REACH)
+            out[y, x, 0], out[y, x, 1] = down[y, x] * once, -across[y, x] * once
