@@ -359,4 +359,15 @@ MUTANTS = (
         "    up, _ = beside(y0, height)\n", "    up = y0\n",
         f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
     ),
+    Mutant(
+        "a lattice fine one way repeats its corners a cell late", "kernels/lattice.py",
+        "planes[:rows, x : min(x + columns, wide)] = planes[:rows, : min(columns, wide - x)]",
+        "planes[:rows, x : min(x + columns, wide)] = planes[:rows, 1 : min(columns, wide - x) + 1]",
+        f"{LANES}::test_lattices_fine_one_way_repeat_their_corners_and_close_at_the_seam",
+    ),
+    Mutant(
+        "samples that many are read like are read twice", "kernels/lattice_reads.py",
+        "        if counts[code] * RARE >= width or finest", "        if finest",
+        f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself", fast=False,
+    ),
 )  # fmt: skip

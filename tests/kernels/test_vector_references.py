@@ -7,7 +7,7 @@ import pytest
 
 from reedloom.kernels.gauss import gaussian_blur, gaussian_response, gaussian_taps
 from reedloom.kernels.jit import kernel
-from reedloom.kernels.lattice import FADES, Lattice, add_lattice_places
+from reedloom.kernels.lattice import FADES, TABLE, Lattice, add_lattice_places
 from reedloom.kernels.lattice_reads import add_lattice_spread
 from reedloom.kernels.medians import median_rows, unit_of
 from reedloom.kernels.places import count_reads, spread_places, tile_places
@@ -36,6 +36,19 @@ def test_sixteen_places_are_read_as_each_by_itself(
     # A place in single precision is known to 2e-7 of a tile.
     assert np.abs(together[sound] - alone[sound]).max() < 2e-6 + 2 * 2.4e-7 * max(columns, rows)
     assert np.abs(alone[sound]).max() > 0.1 or columns == 1
+
+
+@pytest.mark.parametrize("is_value", [False, True], ids=["gradient", "value"])
+def test_lattices_fine_one_way_repeat_their_corners_and_close_at_the_seam(is_value: bool) -> None:
+    for across, down in ((1, 0), (0, 1)):
+        fine = Lattice.of(3, TABLE * across + 500, TABLE * down + 500, is_value).planes(0.2)
+        coarse = Lattice.of(3, *((TABLE, 500) if across else (500, TABLE)), is_value).planes(0.2)
+        columns, rows = fine.shape[1] - 1, fine.shape[0] - 1
+        repeated = coarse[np.arange(rows)[:, None] % TABLE, np.arange(columns) % TABLE]
+        assert np.array_equal(fine[:-1, :-1], repeated)
+        assert np.array_equal(fine[-1], fine[0]) and np.array_equal(fine[:, -1], fine[:, 0])
+    both = Lattice.of(3, 4 * TABLE, 4 * TABLE, is_value).planes(0.2)
+    assert both.shape[:2] == (TABLE + 1, TABLE + 1)
 
 
 @pytest.mark.parametrize("is_value", [False, True], ids=["gradient", "value"])

@@ -38,7 +38,8 @@ ROOM = 2**26
 DRAGGED = 2**19
 """Samples of the largest maps for which tables are kept: larger ones are not made many times a second."""
 TABLE = 1024
-"""Lattices finer than this reuse their corners after so many cells, which bounds the memory."""
+"""Lattices finer than this reuse their corners after so many cells, which bounds the memory. Those that are
+fine one way only are laid out in full nevertheless: so they can be read sixteen places at once."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,8 +131,10 @@ class Lattice:
         (rows + 1, columns + 1, 1) float32 values, or (rows + 1, columns + 1, 2) float32 slopes in u and v
         """
         turned = self.cosets and self.cosets.table()
-        make = _kept_planes if keep else _make_planes
-        return make(self.seed, *self._table(), self.is_value, evolution % 1.0, turned)
+        make, table = _kept_planes if keep else _make_planes, self._table()
+        fits = self.cosets is None and self.columns * self.rows <= TABLE**2
+        whole = (self.columns, self.rows) if fits else table
+        return make(self.seed, table, whole, self.is_value, evolution % 1.0, turned)
 
     def corners(self, evolution: float | None, keep: bool = True) -> Corners:
         """For the loops: planes after so much evolution, or phases where each sample has its own."""
@@ -160,14 +163,24 @@ def fill_phases(bits, choices, phases):  # type: ignore[no-untyped-def]
 
 
 def _make_planes(
-    seed: int, columns: int, rows: int, is_value: bool, evolution: float, cosets: Cosets | None
+    seed: int,
+    table: tuple[int, int],
+    whole: tuple[int, int],
+    is_value: bool,
+    evolution: float,
+    cosets: Cosets | None,
 ) -> np.ndarray:
-    """See `Lattice.planes`."""
-    planes = np.empty((rows + 1, columns + 1, 1 if is_value else 2), np.float32)
+    """See `Lattice.planes`; so many corners across and down are made, and repeated up to the whole."""
+    (columns, rows), (wide, high) = table, whole
+    planes = np.empty((high + 1, wide + 1, 1 if is_value else 2), np.float32)
     phases = _phases(seed, columns, rows, is_value, cosets)
     (fill_values if is_value else fill_slopes)(phases, np.float32(evolution), planes[:rows, :columns])
-    planes[rows, :columns] = planes[0, :columns]
-    planes[:, columns] = planes[:, 0]
+    for x in range(columns, wide, columns):
+        planes[:rows, x : min(x + columns, wide)] = planes[:rows, : min(columns, wide - x)]
+    for y in range(rows, high, rows):
+        planes[y : min(y + rows, high), :wide] = planes[: min(rows, high - y), :wide]
+    planes[high, :wide] = planes[0, :wide]
+    planes[:, wide] = planes[:, 0]
     return planes
 
 

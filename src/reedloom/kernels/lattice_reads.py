@@ -1,7 +1,7 @@
 """Lattice noise at given places, read several times in those samples for which an octave is fine.
 
-Most samples of a row are read alike, so the row is read as a whole once for each place within a sample,
-sixteen samples at a time. The readings of those that differ wait in a queue and are made together.
+Many samples of a row are read alike, so the row is read as a whole once for each place within a sample,
+sixteen samples at a time. The readings of those that few are read like wait in a queue and are made together.
 """
 
 from __future__ import annotations
@@ -15,7 +15,10 @@ from reedloom.kernels.lattice import LIMIT, add_row
 from reedloom.kernels.places import CODES, READ_ONCE, row_codes, row_ways, ways_of
 
 AT_ONCE = 2048
-"""Readings of samples that differ from their row that are made together."""
+"""Readings of samples that few are read like that are made together."""
+RARE = 4
+"""If more than one in so many samples of a row is read by a code, the row is gone through for that code: a
+reading that waits costs as much as a row's look at so many samples."""
 
 
 class Reads(NamedTuple):
@@ -56,7 +59,7 @@ class Row(NamedTuple):
     part : (W,) float32
         How far each of several readings reaches; beyond the limit if there is but one.
     common : (W,) float32
-        The same of those samples that are read as most in their row are.
+        The same of those samples that are read by one code.
     pairs : (2 W,) float32
         Room for places.
     """
@@ -110,12 +113,12 @@ def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  #
         several = _part_row(row, footprint[y], fineness, counts)
         if several < width:
             add_row(corners, finest, here, row.once, amount, out[y])
-        most = np.argmax(counts)
-        common = most if 2 * counts[most] >= width else 0
-        if counts[common] < several:
-            _add_others(corners, finest, reads, row, here, common, amount, out[y])
-        if common:
-            _add_common(corners, fineness, row, here, common, amount, out[y])
+        for code in range(CODES):
+            if counts[code] * RARE >= width:
+                _add_common(corners, fineness, row, here, code, amount, out[y])
+                several -= counts[code]
+        if several:
+            _add_others(corners, finest, reads, row, here, counts, amount, out[y])
 
 
 @inlined
@@ -144,7 +147,7 @@ def _part_row(row, reach, fineness, counts):  # type: ignore[no-untyped-def]
 
 @inlined
 def _add_common(corners, fineness, row, here, code, amount, line):  # type: ignore[no-untyped-def]
-    """Add the readings of a row whose samples are mostly read alike."""
+    """Add the readings of those samples of a row that are read by one code."""
     right, down, codes, _, part, reach, pairs = row
     across, along = ways_of(code)
     far = np.float32(fineness[3])
@@ -161,12 +164,12 @@ def _add_common(corners, fineness, row, here, code, amount, line):  # type: igno
 
 
 @inlined
-def _add_others(corners, finest, reads, row, here, common, amount, line):  # type: ignore[no-untyped-def]
-    """Add the readings of those samples that are not read as most in their row."""
-    filled = 0
+def _add_others(corners, finest, reads, row, here, counts, amount, line):  # type: ignore[no-untyped-def]
+    """Add the readings of those samples that few in their row are read like."""
+    filled, width = 0, row.code.shape[0]
     for x in range(row.code.shape[0]):
         code = row.code[x]
-        if code == common or finest * row.part[x] >= LIMIT:
+        if counts[code] * RARE >= width or finest * row.part[x] >= LIMIT:
             continue
         across, along = ways_of(code)
         if filled + across * along > AT_ONCE:
