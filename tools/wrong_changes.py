@@ -4,6 +4,11 @@ from __future__ import annotations
 
 import wrong_elsewhere
 import wrong_kernels
+import wrong_loom
 from mutant import Mutant
 
-MUTANTS: tuple[Mutant, ...] = (*wrong_kernels.MUTANTS, *wrong_elsewhere.MUTANTS)
+MUTANTS: tuple[Mutant, ...] = (
+    *wrong_kernels.MUTANTS,
+    *wrong_loom.MUTANTS,
+    *wrong_elsewhere.MUTANTS,
+)

@@ -81,14 +81,14 @@ class Room(NamedTuple):
     ----------
     lines : (LINES, BLOCK) float32
         Numbers of each place.
-    cells : (2, BLOCK) int32
+    numbers : (2, BLOCK) int32
         The yarns that run down and across there.
     found : (2, 3, BLOCK) float32
         Height, cover and way inward of each of the two.
     """
 
     lines: np.ndarray
-    cells: np.ndarray
+    numbers: np.ndarray
     found: np.ndarray
 
 
@@ -134,7 +134,7 @@ def _cross_block(pairs, reach, above, chances, aspect, yarns, room, n):  # type:
     Loops over few arrays and without look-ups become vectors, so that each step has its own.
     """
     of_down, of_across = chances
-    lines, cells, found = room
+    lines, numbers, found = room
     x, y, part_x, part_y = lines[0][:n], lines[1][:n], lines[2][:n], lines[3][:n]
     size, chance_x, chance_y = lines[4][:n], lines[5][:n], lines[6][:n]
     here, there = lines[7][:n], lines[8][:n]
@@ -142,18 +142,18 @@ def _cross_block(pairs, reach, above, chances, aspect, yarns, room, n):  # type:
     wide, high = np.float32(warps), np.float32(wefts)
     for k in range(n):
         x[k], y[k] = in_tile(pairs[2 * k]) * wide, in_tile(pairs[2 * k + 1]) * high
-    _part(x, warps, cells[0], part_x)
-    _part(y, wefts, cells[1], part_y)
+    _part(x, warps, numbers[0], part_x)
+    _part(y, wefts, numbers[1], part_y)
     for k in range(n):
-        chance_x[k], chance_y[k] = of_down[cells[0, k]], of_across[cells[1, k]]
+        chance_x[k], chance_y[k] = of_down[numbers[0, k]], of_across[numbers[1, k]]
     one = np.float32(1)
     for k in range(n):
-        i, j = cells[0, k], cells[1, k]
+        i, j = numbers[0, k], numbers[1, k]
         here[k], there[k] = above[j, i], above[_next(j, part_y[k], wefts), i]
     _sizes(reach, wide, size)
     _yarn(part_x, y, part_y, (here, there), chance_x, size, yarns, lines, found[0])
     for k in range(n):
-        i, j = cells[0, k], cells[1, k]
+        i, j = numbers[0, k], numbers[1, k]
         here[k], there[k] = one - here[k], one - np.float32(above[j, _next(i, part_x[k], warps)])
     _sizes(reach, high / np.float32(aspect), size)
     _yarn(part_y, x, part_x, (here, there), chance_y, size, yarns, lines, found[1])
@@ -231,7 +231,7 @@ def _yarn(across, along, part, sides, chance, size, yarns, lines, found):  # typ
 def _lay_block(room, chances, aspect, out, start, n):  # type: ignore[no-untyped-def]
     """Lay what the higher of two yarns is at n places into `out`, from `start` on; see `_cross_block`."""
     of_down, of_across = chances
-    lines, cells, found = room
+    lines, numbers, found = room
     x, y, part_x, part_y = lines[0], lines[1], lines[2], lines[3]
     over = out.over[start : start + n]
     for k in range(n):
@@ -251,7 +251,7 @@ def _lay_block(room, chances, aspect, out, start, n):  # type: ignore[no-untyped
     _choose(over, lines[5], lines[6], out.chance[start:])
     _choose(over, y, x, out.along[start:])
     _choose(over, part_x, part_y, out.across[start:])
-    number, i, j = out.number[start:], cells[0], cells[1]
+    number, i, j = out.number[start:], numbers[0], numbers[1]
     warps = np.int32(of_down.shape[0])
     for k in range(n):
         number[k] = i[k] if over[k] > 0 else warps + j[k]
