@@ -370,4 +370,14 @@ MUTANTS = (
         "        if counts[code] * RARE >= width or finest", "        if finest",
         f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself", fast=False,
     ),
+    Mutant(
+        "the last cell of a repeated lattice is not beside its first", "kernels/lattice_lanes.py",
+        'b.fcmp_ordered(">=", cell, v.splat(last))', 'b.fcmp_ordered(">", cell, v.splat(last))',
+        f"{LANES}::test_sixteen_places_are_read_as_each_by_itself", fast=False,
+    ),
+    Mutant(
+        "a lattice finer than its table is read beyond it", "kernels/lattice_lanes.py",
+        "within = b.fsub(cell, b.fmul(turns, v.splat(size)))", "within = cell",
+        f"{LANES}::test_sixteen_places_are_read_as_each_by_itself", fast=False,
+    ),
 )  # fmt: skip

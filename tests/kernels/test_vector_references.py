@@ -18,7 +18,9 @@ BORDERS = ((0, 0), (0.999_999_94, 0.5), (-1e-9, 1), (-3, 2), (np.nan, 0.5), (0.2
 
 @pytest.mark.parametrize("fade", FADES.values(), ids=FADES)
 @pytest.mark.parametrize("is_value", [False, True], ids=["gradient", "value"])
-@pytest.mark.parametrize(("columns", "rows"), [(1, 1), (5, 7), (1000, 3), (1500, 40)])
+@pytest.mark.parametrize(
+    ("columns", "rows"), [(1, 1), (5, 7), (1000, 3), (1500, 40), (1500, 1400), (2100, 600), (800, 4096)]
+)
 def test_sixteen_places_are_read_as_each_by_itself(
     columns: int, rows: int, is_value: bool, fade: int
 ) -> None:
@@ -26,6 +28,9 @@ def test_sixteen_places_are_read_as_each_by_itself(
     chance = np.random.default_rng(columns)
     place = chance.uniform(-2, 3, (3, 64, 2)).astype(np.float32)
     place[0, : len(BORDERS)] = BORDERS
+    # A row in and about the last cell across, of a lattice that may have more cells than its table.
+    shift = Lattice.of(3, columns, rows, is_value, fade).shift[0]
+    place[1, 32:, 0] = (columns - 0.5 - shift + np.linspace(-2, 2, 32)) / columns
     reach = chance.uniform(0, 0.8 / columns, (3, 64)).astype(np.float32)
     corners = Lattice.of(3, columns, rows, is_value, fade).corners(0.3)
     together, alone = np.zeros((3, 64), np.float32), np.zeros((3, 64), np.float32)

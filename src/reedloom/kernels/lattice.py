@@ -19,7 +19,7 @@ from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.kept import COUNT, kept_tables
 from reedloom.kernels.lanes import LANES
-from reedloom.kernels.lattice_lanes import add_corners
+from reedloom.kernels.lattice_lanes import add_corners, add_corners_around
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
 from reedloom.kernels.turned import Cosets
 
@@ -402,18 +402,34 @@ def add_row(corners, finest, pairs, reach, amount, line):  # type: ignore[no-unt
         Added to.
     """
     planes, columns, rows, shift_u, shift_v, fade = corners
-    n = line.shape[0]
-    x = 0
-    if columns < planes.shape[1] and rows < planes.shape[0]:
+    n, x = line.shape[0], 0
+    across, down = planes.shape[1] - 1, planes.shape[0] - 1
+    is_whole = columns <= across and rows <= down
+    if is_whole or (_repeats(columns, across) and _repeats(rows, down)):
         table = planes.reshape(-1)
-        shape = np.array([columns, rows, planes.shape[2] - 1], np.int32)
+        shape = np.array([columns, rows, planes.shape[2] - 1, across, down], np.int32)
         numbers = np.empty(9, np.float32)
         numbers[0], numbers[1], numbers[2], numbers[3] = shift_u, shift_v, finest, amount
         numbers[4:] = FADE_POWERS[fade]
         while x + LANES <= n:
-            add_corners(table, pairs, reach, line, x, shape, numbers)
+            if is_whole:
+                add_corners(table, pairs, reach, line, x, shape, numbers)
+            elif add_corners_around(table, pairs, reach, line, x, shape, numbers) != 0:
+                _add_each(corners, finest, pairs, reach, amount, line, x, x + LANES)
             x += LANES
-    while x < n:
+    _add_each(corners, finest, pairs, reach, amount, line, x, n)
+
+
+@inlined
+def _repeats(count, table):  # type: ignore[no-untyped-def]
+    """Whether a table has all cells, or a power of two of them."""
+    return count <= table or table & (table - 1) == 0
+
+
+@inlined
+def _add_each(corners, finest, pairs, reach, amount, line, x, end):  # type: ignore[no-untyped-def]
+    """`add_row` from sample x on to an end, one after the other."""
+    while x < end:
         weight = octave_weight(finest * reach[x]) * amount
         if weight != 0.0:
             line[x] += weight * _read(corners, pairs[2 * x], pairs[2 * x + 1])

@@ -29,8 +29,9 @@ def add_corners(b, table, pairs, reach, line, x, shape, numbers):  # type: ignor
     line : (W) float32
         Added to.
     x : int64
-    shape : (3,) int32
-        Cells across and down, no more than the table has; and 1 if corners have slopes, 0 if a value.
+    shape : (5,) int32
+        Cells across and down; 1 if corners have slopes, 0 if a value; and the table's columns and rows, no
+        fewer than the cells.
     numbers : (9,) float32
         Offsets in u and v, in cells, from 0 to their count; cells in a width; what the octave is multiplied
         by; and the coefficients of the fade's powers, the first one's first.
@@ -39,28 +40,77 @@ def add_corners(b, table, pairs, reach, line, x, shape, numbers):  # type: ignor
     -------
     int32, always 0
     """
-    v = Vectors(b)
+    return _step(Vectors(b), table, pairs, reach, line, x, shape, numbers, around=False)
+
+
+@lowered
+def add_corners_around(b, table, pairs, reach, line, x, shape, numbers):  # type: ignore[no-untyped-def]
+    """`add_corners` of a lattice that has more cells than its table, which it repeats.
+
+    Parameters
+    ----------
+    table, pairs, reach, line, x, shape, numbers
+        As there; the way in which there are more cells, the table has a power of two.
+
+    Returns
+    -------
+    int32, 0; or what is not 0 if nothing was added, since some of the samples lie in the last cell that way,
+    beside whose corners those of the first do not stand
+    """
+    return _step(Vectors(b), table, pairs, reach, line, x, shape, numbers, around=True)
+
+
+def _step(
+    v: Vectors,
+    table: Any,
+    pairs: Any,
+    reach: Any,
+    line: Any,
+    x: Any,
+    shape: Any,
+    numbers: Any,
+    *,
+    around: bool,
+) -> Any:
+    """Add sixteen samples, unless the octave is too fine for all: then nothing is read."""
+    b = v.b
     finest, amount = v.numbers(numbers, 2, 2)
     weight = _weight(v, v.load(reach, x), finest, amount)
     shows = v.told(b.fcmp_unordered("!=", weight, v.constant(0)))
-    with b.if_then(
-        b.icmp_signed("!=", shows, v.int(0))
-    ):  # where an octave is too fine for all, nothing is read
-        _add(v, table, pairs, line, x, shape, numbers, weight)
-    return v.int(0)
+    before = b.block
+    with b.if_then(b.icmp_signed("!=", shows, v.int(0))):
+        left_out = _add(v, table, pairs, line, x, shape, numbers, weight, around)
+        inside = b.block
+    told = b.phi(v.int)
+    told.add_incoming(v.int(0), before)
+    told.add_incoming(left_out, inside)
+    return told
 
 
 def _add(
-    v: Vectors, table: Any, pairs: Any, line: Any, x: Any, shape: Any, numbers: Any, weight: Any
-) -> None:
-    """Add sixteen samples, by their weights; see `add_corners`."""
+    v: Vectors,
+    table: Any,
+    pairs: Any,
+    line: Any,
+    x: Any,
+    shape: Any,
+    numbers: Any,
+    weight: Any,
+    around: bool,
+) -> Any:
+    """Add sixteen samples by their weights, unless some are left out; see `add_corners_around`."""
     b = v.b
-    columns, rows, slopes = v.numbers(shape, 3)
+    columns, rows, slopes, table_columns, table_rows = v.numbers(shape, 5)
     shift_u, shift_v, _, _, *fade = v.numbers(numbers, 9)
     u, v_place = v.load_pairs(pairs, x)
     left, fx = _corner(v, u, columns, shift_u)
     upper, fy = _corner(v, v_place, rows, shift_v)
-    wide = b.add(columns, v.int(1))
+    left_out = v.int(0)
+    if around:
+        left, last_across = _repeated(v, left, columns, table_columns)
+        upper, last_down = _repeated(v, upper, rows, table_rows)
+        left_out = v.told(b.or_(last_across, last_down))
+    wide = b.add(table_columns, v.int(1))
     # Whole numbers up to 2^24 are exact, and no table of an octave has so many corners.
     at = v.all_of("fmuladd", upper, v.splat(b.sitofp(wide, v.single)), left)
     at = b.fptosi(at, v.ints)
@@ -79,12 +129,26 @@ def _add(
     def add_values(above: list[Any], below: list[Any]) -> None:
         add(v.mix(wx, *above), v.mix(wx, *below))
 
-    with b.if_else(b.icmp_signed("!=", slopes, v.int(0))) as (has_slopes, has_values):
+    nothing_left_out = b.icmp_signed("==", left_out, v.int(0))
+    has_any = b.icmp_signed("!=", slopes, v.int(0))
+    with b.if_then(nothing_left_out), b.if_else(has_any) as (has_slopes, has_values):
         with has_slopes:
             lines = table, b.gep(table, [b.shl(wide, v.int(1))])
             _give_corners(v, lines, at, 2, v.pairs_beside, add_slopes)
         with has_values:
             _give_corners(v, (table, b.gep(table, [wide])), at, 1, v.numbers_beside, add_values)
+    return left_out
+
+
+def _repeated(v: Vectors, cell: Any, count: Any, columns: Any) -> tuple[Any, Any]:
+    """Where cells along an axis stand in a table of fewer, and which are the last one, if it has fewer."""
+    b = v.b
+    size = b.sitofp(columns, v.single)
+    turns = v.all_of("floor", b.fmul(cell, v.splat(b.fdiv(v.single(1), size))))
+    last = b.sitofp(b.sub(count, v.int(1)), v.single)
+    last = b.select(b.icmp_signed(">", count, columns), last, v.single(1e30))
+    within = b.fsub(cell, b.fmul(turns, v.splat(size)))
+    return within, b.fcmp_ordered(">=", cell, v.splat(last))
 
 
 def _give_corners(
