@@ -22,24 +22,22 @@ pytestmark = pytest.mark.skipif(
 )
 
 
-def free_display() -> str:
-    """A display number that no X server uses."""
-    return next(f":{n}" for n in range(90, 200) if not Path(f"/tmp/.X11-unix/X{n}").exists())
-
-
 @pytest.fixture
 def desktop(tmp_path: Path) -> Iterator[dict[str, str]]:
-    """The environment of a virtual screen."""
-    display = free_display()
-    server = subprocess.Popen(["Xvfb", display, "-screen", "0", "1400x900x24"], stderr=subprocess.DEVNULL)
-    environment = os.environ | {
-        "DISPLAY": display,
+    """The environment of a virtual screen; its server takes a free number, and tells it once it listens."""
+    told, tell = os.pipe()
+    words = ["Xvfb", "-displayfd", str(tell), "-screen", "0", "1400x900x24"]
+    server = subprocess.Popen(words, stderr=subprocess.DEVNULL, pass_fds=[tell])
+    os.close(tell)
+    with os.fdopen(told) as answer:
+        number = answer.readline().strip()
+    assert number, "the virtual screen did not start"
+    yield os.environ | {
+        "DISPLAY": f":{number}",
         "QT_QPA_PLATFORM": "xcb",
         "XDG_CONFIG_HOME": str(tmp_path / "config"),
         "REEDLOOM_STATE": str(tmp_path / "state"),
     }
-    wait_for(lambda: Path(f"/tmp/.X11-unix/X{display[1:]}").exists(), "the virtual screen")
-    yield environment
     server.terminate()
     server.wait(10)
 
