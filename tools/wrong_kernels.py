@@ -320,7 +320,7 @@ MUTANTS = (
     ),
     Mutant(
         "slopes are joined by the share on one side of them", "kernels/seams.py",
-        "np.float32(0.5) * (share[a] + share[b])", "share[a]",
+        "np.float32(0.5) * (shares[0] + shares[1])", "shares[0]",
         "tests/kernels/test_seams.py::test_bends_are_what_joined_slopes_change_around_the_tile", fast=False,
     ),
     Mutant(
@@ -367,7 +367,7 @@ MUTANTS = (
     ),
     Mutant(
         "samples that many are read like are read twice", "kernels/lattice_reads.py",
-        "        if counts[code] * RARE >= width or finest", "        if finest",
+        "        if _are_many(counts, code, width) or finest", "        if finest",
         f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself", fast=False,
     ),
     Mutant(

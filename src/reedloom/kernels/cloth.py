@@ -259,5 +259,6 @@ def _lay_block(room, chances, aspect, out, start, n):  # type: ignore[no-untyped
 
 @inlined
 def _choose(over, down, across, out):  # type: ignore[no-untyped-def]
+    """What is of the yarn that lies above."""
     for k in range(over.shape[0]):
         out[k] = down[k] if over[k] > 0 else across[k]

@@ -114,11 +114,17 @@ def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  #
         if several < width:
             add_row(corners, finest, here, row.once, amount, out[y])
         for code in range(CODES):
-            if counts[code] * RARE >= width:
+            if _are_many(counts, code, width):
                 _add_common(corners, fineness, row, here, code, amount, out[y])
                 several -= counts[code]
         if several:
             _add_others(corners, finest, reads, row, here, counts, amount, out[y])
+
+
+@inlined
+def _are_many(counts, code, width):  # type: ignore[no-untyped-def]
+    """Whether the row is gone through for a code."""
+    return counts[code] * RARE >= width
 
 
 @inlined
@@ -169,7 +175,7 @@ def _add_others(corners, finest, reads, row, here, counts, amount, line):  # typ
     filled, width = 0, row.code.shape[0]
     for x in range(row.code.shape[0]):
         code = row.code[x]
-        if counts[code] * RARE >= width or finest * row.part[x] >= LIMIT:
+        if _are_many(counts, code, width) or finest * row.part[x] >= LIMIT:
             continue
         across, along = ways_of(code)
         if filled + across * along > AT_ONCE:

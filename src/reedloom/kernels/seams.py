@@ -94,11 +94,17 @@ def find_least_line(strip, line):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _step(first, second, share, a, b):  # type: ignore[no-untyped-def]
+def _step(firsts, seconds, shares):  # type: ignore[no-untyped-def]
     """The slope of two pictures from one sample to the next, each by its share between the two."""
-    along = np.float32(0.5) * (share[a] + share[b])
-    slope = first[b] - first[a]
-    return slope + along * (second[b] - second[a] - slope)
+    along = np.float32(0.5) * (shares[0] + shares[1])
+    slope = firsts[1] - firsts[0]
+    return slope + along * (seconds[1] - seconds[0] - slope)
+
+
+@inlined
+def _along(first, second, share, a, b):  # type: ignore[no-untyped-def]
+    """`_step` from one sample of a row to another."""
+    return _step((first[a], first[b]), (second[a], second[b]), (share[a], share[b]))
 
 
 @kernel
@@ -113,22 +119,20 @@ def fill_bends(first, second, share, out, y0, y1):  # type: ignore[no-untyped-de
         Rows y0 to y1 are filled.
     """
     height, width = share.shape
-    half = np.float32(0.5)
     for y in range(y0, y1):
         line = out[y]
         for x in range(np.uint64(1), np.uint64(width - 1)):
-            on = _step(first[y], second[y], share[y], x, x + np.uint64(1))
-            line[x] = on - _step(first[y], second[y], share[y], x - np.uint64(1), x)
+            on = _along(first[y], second[y], share[y], x, x + np.uint64(1))
+            line[x] = on - _along(first[y], second[y], share[y], x - np.uint64(1), x)
         for x in (0, width - 1):
             left, right = beside(x, width)
-            on = _step(first[y], second[y], share[y], x, right)
-            line[x] = on - _step(first[y], second[y], share[y], left, x)
+            on = _along(first[y], second[y], share[y], x, right)
+            line[x] = on - _along(first[y], second[y], share[y], left, x)
         up, down = beside(y, height)
         for above, below, sign in ((up, y, -1.0), (y, down, 1.0)):
             upper, lower, weigh = first[above], first[below], np.float64(sign)
             over, under = second[above], second[below]
             share_over, share_under = share[above], share[below]
             for x in range(width):
-                slope = lower[x] - upper[x]
-                along = half * (share_over[x] + share_under[x])
-                line[x] += weigh * (slope + along * (under[x] - over[x] - slope))
+                slope = _step((upper[x], lower[x]), (over[x], under[x]), (share_over[x], share_under[x]))
+                line[x] += weigh * slope

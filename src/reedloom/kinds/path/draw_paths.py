@@ -9,11 +9,11 @@ import numpy as np
 
 from reedloom.kernels.distance import signed_distance
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.path_loops import divide_each, lay_in_samples
+from reedloom.kernels.path_loops import lay_in_samples
 from reedloom.kernels.points import is_closed, starts_of
 from reedloom.kernels.strokes import AREAS, Brush, Courses, Drawn, Pieces, fill_areas, stroke_rows
 from reedloom.kinds.height.island_parts import of_each
-from reedloom.kinds.path.path_parts import PATHS_IN, runs_of, set_in
+from reedloom.kinds.path.path_parts import PATHS_IN, set_in, shares_and_lengths
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
 from reedloom.kinds.shape.shape_parts import PROFILE, PROFILE_CURVE, Profile
 from reedloom.kit import GREY, ISLANDS, Choice, Context, Float, Length, Port, Seed, kind
@@ -126,8 +126,7 @@ def order_of(count: int) -> np.ndarray:
 
 def courses_of(context: Context, paths: np.ndarray, starts: np.ndarray, values: dict[str, Any]) -> Courses:
     """Paths in samples, as wide as they are drawn."""
-    along, lengths = runs_of(context, paths, starts)
-    divide_each(along, starts, lengths)
+    along, lengths = shares_and_lengths(context, paths, starts)
     thin = set_in(along, values["thin_start"], values["thin_end"], lambda t: t * (2 - t))
     # Samples are square, but for what rounding to whole numbers of them leaves.
     radius = np.maximum(paths["width"], 0) * thin * values["width"] / 2 * context.width

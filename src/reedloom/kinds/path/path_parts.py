@@ -115,9 +115,16 @@ def runs_of(context: Context, paths: np.ndarray, starts: np.ndarray) -> tuple[np
 
 def shares_of(context: Context, paths: np.ndarray, starts: np.ndarray) -> np.ndarray:
     """The share of its path that lies behind each corner, 0 to 1: (m,) float64."""
+    return shares_and_lengths(context, paths, starts)[0]
+
+
+def shares_and_lengths(
+    context: Context, paths: np.ndarray, starts: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """`shares_of`, and how long each path is, in widths: (n,) float64."""
     run, lengths = runs_of(context, paths, starts)
     divide_each(run, starts, lengths)
-    return run
+    return run, lengths
 
 
 def along_paths(

@@ -7,9 +7,17 @@ import math
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.path_loops import divide_each, lay_strands
+from reedloom.kernels.path_loops import lay_strands
 from reedloom.kernels.points import VERTEX, starts_of
-from reedloom.kinds.path.path_parts import FIXED, PATHS_IN, PATHS_OUT, evenly_cornered, normals_of, runs_of
+from reedloom.kinds.path.path_parts import (
+    FIXED,
+    PATHS_IN,
+    PATHS_OUT,
+    evenly_cornered,
+    normals_of,
+    runs_of,
+    shares_and_lengths,
+)
 from reedloom.kit import Choice, Context, Count, Float, Length, Seed, Switch, kind
 
 A_TURN = 24
@@ -57,13 +65,12 @@ def twist_paths(
     context.room_for(int(strands * (lengths / step + 2).sum()), "corners")
     even = evenly_cornered(context, paths, step)
     starts = starts_of(even)
-    run, lengths = runs_of(context, even, starts)
+    share, lengths = shares_and_lengths(context, even, starts)
     counts = np.diff(starts)
     # Whole turns on each path, so that closed ones close.
     turns = np.maximum(1, np.round(lengths / turn_length))
-    divide_each(run, starts, lengths)  # the share of its path from here on
     begin = unit_chances(seed, even["id"][starts[:-1]], 5)
-    phase = np.repeat(turns, counts) * run + np.repeat(begin, counts)
+    phase = np.repeat(turns, counts) * share + np.repeat(begin, counts)
     normal = normals_of(context, even)
     hand = -1 if left_handed else 1
     turned = 2 * math.pi * phase * hand
