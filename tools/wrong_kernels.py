@@ -76,19 +76,39 @@ MUTANTS = (
         f"{NOISE}::test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many", fast=False,
     ),
     Mutant(
-        "a moved lattice does not go around", "kernels/lattice_lanes.py",
-        'b.fcmp_ordered(">=", cell, whole)', 'b.fcmp_ordered(">", cell, whole)',
-        f"{LANES}::test_sixteen_places_are_read_as_each_by_itself", fast=False,
-    ),
-    Mutant(
         "sixteen places are in one cell if the first two are", "kernels/lattice_lanes.py",
         'b.icmp_signed("==", apart, v.int(0))', 'b.icmp_signed("==", b.and_(apart, v.int(3)), v.int(0))',
         f"{LANES}::test_sixteen_places_of_one_cell_are_read_as_each_by_itself", fast=False,
     ),
     Mutant(
-        "places are read beyond the end of a lattice that is moved far", "kernels/lattice_lanes.py",
-        "v.single(2 - 2**-23)", "v.single(3)",
-        f"{LANES}::test_sixteen_places_of_one_cell_are_read_as_each_by_itself", fast=False,
+        "cells farther apart than a load are taken out of it", "kernels/lattice_lanes.py",
+        "v.int(LANES // each - 2)", "v.int(LANES)",
+        f"{LANES}::test_straight_rows_of_places_are_read_as_each_by_itself", fast=False,
+    ),
+    Mutant(
+        "cells of three rows are taken out of two", "kernels/lattice_lanes.py",
+        'icmp_unsigned(">", row, v.splat(v.int(1)))', 'icmp_unsigned(">", row, v.splat(v.int(2)))',
+        f"{LANES}::test_straight_rows_of_places_are_read_as_each_by_itself", fast=False,
+    ),
+    Mutant(
+        "samples that carry a part of an octave carry what coarse ones do", "kernels/lattice_lanes.py",
+        "v.splat(b.fdiv(v.single(0.5), finest))", "v.splat(b.fdiv(v.single(0.7), finest))",
+        f"{LANES}::test_sixteen_places_are_read_as_each_by_itself", fast=False,
+    ),
+    Mutant(
+        "the greatest reach of a row is its last sample's", "kernels/reach.py",
+        "least, most = min(least, bits[x]), max(most, bits[x])", "least, most = min(least, bits[x]), bits[x]",
+        f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
+    ),
+    Mutant(
+        "places beside the first row do not go around the tile", "kernels/reach.py",
+        "row = (y0 + y) % height", "row = max(y0 + y, 0) % height",
+        f"{MAPS}::test_places_beside_others_are_a_share_of_what_is_covered_away", fast=False,
+    ),
+    Mutant(
+        "places beside others lie on one of the ways only", "kernels/place_lanes.py",
+        "v.splat(across), v.splat(down)", "v.splat(across), v.splat(across)",
+        f"{MAPS}::test_places_beside_others_are_a_share_of_what_is_covered_away", fast=False,
     ),
     Mutant(
         "a run goes on into the next cell", "kernels/runs.py",
@@ -148,7 +168,8 @@ MUTANTS = (
     ),
     Mutant(
         "each reading of a row counts for several", "kernels/lattice_reads.py",
-        "    share = amount / np.float32(across * along)\n", "    share = amount / np.float32(across)\n",
+        "    form.numbers[AMOUNT] = amount / np.float32(across * along)\n",
+        "    form.numbers[AMOUNT] = amount / np.float32(across)\n",
         f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself",
     ),
     Mutant(
@@ -284,7 +305,7 @@ MUTANTS = (
     ),
     Mutant(
         "a flow at places counts one side less", "kinds/noise/flow_noise.py",
-        "((0, 1.0), (0, -1.0), (1, 1.0), (1, -1.0))", "((0, 1.0), (0, -0.5), (1, 1.0), (1, -0.5))",
+        "for side in (1.0, -1.0)]", "for side in (1.0, -0.5)]",
         f"{NOISE}::test_noise_at_places_is_the_noise_of_the_grid", fast=False,
     ),
     Mutant(
@@ -350,19 +371,18 @@ MUTANTS = (
         "tests/kernels/test_kept.py",
     ),
     Mutant(
-        "a sample reaches to the farther of its neighbours", "kernels/places.py",
+        "a sample reaches to the farther of its neighbours", "kernels/reach.py",
         "max(min(along[x], along[x + 1]), min(", "max(max(along[x], along[x + 1]), min(",
         f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
     ),
     Mutant(
-        "a band of rows takes the row before it from its own first", "kernels/places.py",
+        "a band of rows takes the row before it from its own first", "kernels/reach.py",
         "    up, _ = beside(y0, height)\n", "    up = y0\n",
         f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
     ),
     Mutant(
         "a lattice fine one way repeats its corners a cell late", "kernels/lattice.py",
-        "planes[:rows, x : min(x + columns, wide)] = planes[:rows, : min(columns, wide - x)]",
-        "planes[:rows, x : min(x + columns, wide)] = planes[:rows, 1 : min(columns, wide - x) + 1]",
+        "(np.arange(count + more) + start) % count % made", "(np.arange(count + more) + start) % made",
         f"{LANES}::test_lattices_fine_one_way_repeat_their_corners_and_close_at_the_seam",
     ),
     Mutant(
@@ -372,12 +392,13 @@ MUTANTS = (
     ),
     Mutant(
         "the last cell of a repeated lattice is not beside its first", "kernels/lattice_lanes.py",
-        'b.fcmp_ordered(">=", cell, v.splat(last))', 'b.fcmp_ordered(">", cell, v.splat(last))',
+        'v.b.fcmp_ordered(">=", cell, axis.last)', 'v.b.fcmp_ordered(">", cell, axis.last)',
         f"{LANES}::test_sixteen_places_are_read_as_each_by_itself", fast=False,
     ),
     Mutant(
         "a lattice finer than its table is read beyond it", "kernels/lattice_lanes.py",
-        "within = b.fsub(cell, b.fmul(turns, v.splat(size)))", "within = cell",
+        "return b.fsub(cell, b.fmul(turns, axis.table))",
+        "return v.lower(b.fsub(cell, turns), b.fsub(axis.table, v.constant(1)))",
         f"{LANES}::test_sixteen_places_are_read_as_each_by_itself", fast=False,
     ),
 )  # fmt: skip

@@ -19,7 +19,6 @@ from reedloom.kernels.octaves import FINE, LIMIT
 from reedloom.kernels.places import (
     READ_ONCE,
     count_reads,
-    measure_footprint,
     slope_rows,
     spread_places,
     steepness_rows,
@@ -27,6 +26,7 @@ from reedloom.kernels.places import (
     ways_of,
 )
 from reedloom.kernels.pyramid import Pyramid
+from reedloom.kernels.reach import lay_beside, measure_reach
 from reedloom.kernels.regions import fill_ways
 from reedloom.kernels.resize import halve_rows, resize_map, resize_small
 from reedloom.kernels.stamps import make_sheets
@@ -178,7 +178,7 @@ def test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way(
 ) -> None:
     """Across and down, the way where that is more; the shortest way around the tile, in bands of rows."""
     place = np.random.default_rng(2).uniform(-2, 2, (*size, 2)).astype(np.float32)
-    got = measure_footprint(
+    got, ends = measure_reach(
         place, lambda band: [band(y, min(y + 3, size[0])) for y in range(0, size[0], 3)], aspect
     )
     steps = []
@@ -186,6 +186,20 @@ def test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way(
         away = [np.abs(short(place - np.roll(place, by, axis))) * [1, aspect] for by in (1, -1)]
         steps.append(np.minimum(*(both.max(axis=2) for both in away)))
     assert got == pytest.approx(np.maximum(*steps), abs=1e-6)
+    assert np.array_equal(ends, [got.min(axis=1), got.max(axis=1)])
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_places_beside_others_are_a_share_of_what_is_covered_away(size: tuple[int, int]) -> None:
+    chance = np.random.default_rng(4)
+    place = chance.uniform(-2, 2, (*size, 2)).astype(np.float32)
+    reach = chance.uniform(0, 0.1, size).astype(np.float32)
+    reach[0] = 0.0
+    out = np.empty((size[0] + 2, size[1], 2), np.float32)
+    lay_beside(place, reach, np.float32(0.5), np.float32(-0.25), -1, out)
+    away = np.maximum(reach, 1e-5)[..., None] * np.array([0.5, -0.25])
+    around = np.arange(-1, size[0] + 1) % size[0]
+    assert out == pytest.approx((place + away)[around], abs=1e-6)
 
 
 @pytest.mark.parametrize("size", SIZES)
@@ -258,7 +272,12 @@ def test_a_lattice_on_the_grid_is_the_same_at_the_grids_own_places(
     placed = np.zeros_like(grid)
     tiny = np.full(grid.shape, 1e-9, np.float32)  # so that nothing of the octave is lost
     add_lattice_places(
-        lattice.corners(0.2), float(columns), tile_places(width, height), tiny, np.float32(0.7), placed
+        lattice.corners_at_places(0.2),
+        float(columns),
+        tile_places(width, height),
+        tiny,
+        np.float32(0.7),
+        placed,
     )
     assert np.abs(grid - placed).max() < 3e-5
 

@@ -149,6 +149,16 @@ def lowered(function: Callable[..., Any]) -> Lowered:
 
 
 @cache
+def processor_has(feature: str) -> bool:
+    """Whether the processor that kernels are compiled for can do something, by LLVM's name for it."""
+    _numba()
+    from numba.core.registry import cpu_target
+
+    _, _, features = cpu_target.target_context.codegen().magic_tuple()
+    return f"+{feature}" in features.split(",")
+
+
+@cache
 def cache_folder() -> Path:
     """Where compiled kernels are kept: named by a digest of all kernel sources and versions.
 

@@ -20,6 +20,8 @@ place lies across the seam, or is no number.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 from reedloom.kernels.jit import lowered
@@ -165,6 +167,7 @@ class Vectors:
         self.b = builder
         self.int, self.long, self.bits = ir.IntType(32), ir.IntType(64), ir.IntType(LANES)
         self.single = ir.FloatType()
+        self.flag = ir.IntType(1)
         self.ints = ir.VectorType(self.int, LANES)
         self.floats = ir.VectorType(self.single, LANES)
 
@@ -215,6 +218,38 @@ class Vectors:
         first, second = self.load(array, start), self.load(array, self.b.add(start, self.long(LANES)))
         even, odd = range(0, 2 * LANES, 2), range(1, 2 * LANES, 2)
         return self.shuffle(first, second, even), self.shuffle(first, second, odd)
+
+    def picked(self, numbers: Any, at: Any) -> Any:
+        """Out of sixteen numbers those at given places, each 0 to 15; slow unless a processor has it."""
+        b = self.b
+        # LLVM knows this form, and makes one instruction of it.
+        out = self.ir.Constant(numbers.type, self.ir.Undefined)
+        for lane in range(LANES):
+            index = b.extract_element(at, self.int(lane))
+            out = b.insert_element(out, b.extract_element(numbers, index), self.int(lane))
+        return out
+
+    @contextmanager
+    def each(self, first: Any, end: Any) -> Iterator[tuple[Any, Any]]:
+        """Write what is done with sixteen samples, for all from the first on while they lie before the end.
+
+        Yields
+        ------
+        the first of the sixteen, int64, which afterwards is the one that was come to; and where leaving leads
+        """
+        b, before = self.b, self.b.block
+        head, body, after = (b.append_basic_block(name) for name in ("each", "sixteen", "done"))
+        b.branch(head)
+        b.position_at_end(head)
+        x = b.phi(self.long)
+        x.add_incoming(first, before)
+        following = b.add(x, self.long(LANES))
+        b.cbranch(b.icmp_signed("<=", following, end), body, after)
+        b.position_at_end(body)
+        yield x, after
+        x.add_incoming(following, b.block)
+        b.branch(head)
+        b.position_at_end(after)
 
     def numbers(self, array: Any, count: int, first: int = 0) -> list[Any]:
         """Some numbers of an array, each by itself."""

@@ -19,7 +19,15 @@ from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.kept import COUNT, kept_tables
 from reedloom.kernels.lanes import LANES
-from reedloom.kernels.lattice_lanes import add_corners, add_corners_around
+from reedloom.kernels.lattice_lanes import (
+    AMOUNT,
+    COUNTS,
+    FINEST,
+    NUMBERS,
+    RING,
+    add_corners,
+    add_corners_around,
+)
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
 from reedloom.kernels.turned import Cosets
 
@@ -118,28 +126,52 @@ class Lattice:
         )
         return self if u == v == 0 else replace(self, shift=shift)
 
-    def planes(self, evolution: float, keep: bool = True) -> np.ndarray:
-        """What each corner holds after some evolution, the first row and column once more at the end.
+    @property
+    def _fits(self) -> bool:
+        """Whether all corners are laid out, rather than a table that repeats."""
+        return self.cosets is None and self.columns * self.rows <= TABLE**2
+
+    def planes(
+        self,
+        evolution: float,
+        keep: bool = True,
+        first: tuple[int, int] = (0, 0),
+        ring: tuple[int, int] = (1, 1),
+    ) -> np.ndarray:
+        """What each corner holds after some evolution, the first columns and rows once more at the end.
 
         Parameters
         ----------
         keep : bool
             Whether the table is kept for the next time.
+        first : (int, int)
+            The column and row that it begins with.
+        ring : (int, int)
+            How many columns and rows stand again at the end.
 
         Returns
         -------
-        (rows + 1, columns + 1, 1) float32 values, or (rows + 1, columns + 1, 2) float32 slopes in u and v
+        (rows + ring, columns + ring, 1) float32 values, or (.., .., 2) float32 slopes in u and v
         """
         turned = self.cosets and self.cosets.table()
         make, table = _kept_planes if keep else _make_planes, self._table()
-        fits = self.cosets is None and self.columns * self.rows <= TABLE**2
-        whole = (self.columns, self.rows) if fits else table
-        return make(self.seed, table, whole, self.is_value, evolution % 1.0, turned)
+        whole = (self.columns, self.rows) if self._fits else table
+        return make(self.seed, table, whole, self.is_value, evolution % 1.0, turned, first, ring)
 
     def corners(self, evolution: float | None, keep: bool = True) -> Corners:
-        """For the loops: planes after so much evolution, or phases where each sample has its own."""
+        """For the grid: planes after so much evolution; or phases where each sample has its own."""
         table = self.phases if evolution is None else self.planes(evolution, keep)
         return Corners(table, self.columns, self.rows, *self.shift, self.fade)
+
+    def corners_at_places(self, evolution: float, keep: bool = True) -> Corners:
+        """For given places: planes after so much evolution, which begin where the tile does if all fit.
+
+        So the offsets are less than a cell, and nothing goes around but places.
+        """
+        across, down = self.shift
+        first = (int(across), int(down)) if self._fits else (0, 0)
+        table = self.planes(evolution, keep, (first[0] % self.columns, first[1] % self.rows), RING)
+        return Corners(table, self.columns, self.rows, across - first[0], down - first[1], self.fade)
 
 
 @kept_tables(ROOM // 16)
@@ -169,18 +201,17 @@ def _make_planes(
     is_value: bool,
     evolution: float,
     cosets: Cosets | None,
+    first: tuple[int, int],
+    ring: tuple[int, int],
 ) -> np.ndarray:
     """See `Lattice.planes`; so many corners across and down are made, and repeated up to the whole."""
-    (columns, rows), (wide, high) = table, whole
-    planes = np.empty((high + 1, wide + 1, 1 if is_value else 2), np.float32)
-    phases = _phases(seed, columns, rows, is_value, cosets)
-    (fill_values if is_value else fill_slopes)(phases, np.float32(evolution), planes[:rows, :columns])
-    for x in range(columns, wide, columns):
-        planes[:rows, x : min(x + columns, wide)] = planes[:rows, : min(columns, wide - x)]
-    for y in range(rows, high, rows):
-        planes[y : min(y + rows, high), :wide] = planes[: min(rows, high - y), :wide]
-    planes[high, :wide] = planes[0, :wide]
-    planes[:, wide] = planes[:, 0]
+    phases = _phases(seed, *table, is_value, cosets)
+    columns, rows = (
+        ((np.arange(count + more) + start) % count % made).astype(np.int32)
+        for count, made, start, more in zip(whole, table, first, ring, strict=True)
+    )
+    planes = np.empty((len(rows), len(columns), 1 if is_value else 2), np.float32)
+    (fill_values if is_value else fill_slopes)(phases, np.float32(evolution), columns, rows, planes)
     return planes
 
 
@@ -188,30 +219,57 @@ _kept_planes = kept_tables(ROOM)(_make_planes)
 
 
 @kernel
-def fill_values(phases, evolution, planes):  # type: ignore[no-untyped-def]
-    """The value of each corner after some evolution, 0 to 1: (rows, columns, 1) float32."""
-    for j in range(phases.shape[0]):
-        line, out = phases[j], planes[j]
-        for i in range(phases.shape[1]):
+def fill_values(phases, evolution, columns, rows, planes):  # type: ignore[no-untyped-def]
+    """The value of corners after some evolution, 0 to 1.
+
+    Parameters
+    ----------
+    phases : (h, w, 2) float32
+        Of all corners.
+    evolution : float32
+        In turns.
+    columns, rows : (W,) and (H,) int32
+        Which corners are wanted.
+    planes : (H, W, 1) float32
+        Filled.
+    """
+    values = np.empty(phases.shape[1], np.float32)
+    for y in range(rows.shape[0]):
+        line, out = phases[rows[y]], planes[y]
+        for i in range(len(values)):
             swung = line[i, 0] + np.float32(2) * line[i, 1] * evolution
             swung -= np.float32(2) * np.floor(swung * np.float32(0.5))
-            out[i, 0] = np.float32(0.5) - abs(swung - np.float32(1))
+            values[i] = np.float32(0.5) - abs(swung - np.float32(1))
+        for x in range(columns.shape[0]):
+            out[x, 0] = values[columns[x]]
 
 
 @kernel
-def fill_slopes(phases, evolution, planes):  # type: ignore[no-untyped-def]
-    """The gradient of each corner after some evolution, of length 1: (rows, columns, 2) float32."""
+def fill_slopes(phases, evolution, columns, rows, planes):  # type: ignore[no-untyped-def]
+    """The gradient of corners after some evolution, of length 1.
+
+    Parameters
+    ----------
+    phases : (h, w, 2) float32
+        Of all corners.
+    evolution : float32
+        In turns.
+    columns, rows : (W,) and (H,) int32
+        Which corners are wanted.
+    planes : (H, W, 2) float32
+        Filled.
+    """
     turns = np.empty(phases.shape[1], np.float32)
     across, down = np.empty_like(turns), np.empty_like(turns)
-    for j in range(phases.shape[0]):
-        line, out = phases[j], planes[j]
+    for y in range(rows.shape[0]):
+        line, out = phases[rows[y]], planes[y]
         for i in range(len(turns)):
             turns[i] = line[i, 0] + line[i, 1] * evolution
         for i in range(len(turns)):  # in vectors, which pairs of numbers are not made in
             across[i] = cosine_of_turn(turns[i])
             down[i] = sine_of_turn(turns[i])
-        for i in range(len(turns)):
-            out[i, 0], out[i, 1] = across[i], down[i]
+        for x in range(columns.shape[0]):
+            out[x, 0], out[x, 1] = across[columns[x]], down[columns[x]]
 
 
 class Corners(NamedTuple):
@@ -366,7 +424,7 @@ def add_lattice_places(corners, finest, place, footprint, amount, out):  # type:
     Parameters
     ----------
     corners : Corners
-        With planes.
+        From `corners_at_places`.
     finest : float
         Cells in what footprints are measured by.
     place : (n, W, 2) float32
@@ -378,57 +436,85 @@ def add_lattice_places(corners, finest, place, footprint, amount, out):  # type:
     out : (n, W) float32
         The rows of one band.
     """
+    form = row_form(corners, finest, amount)
     for y in range(out.shape[0]):
-        add_row(corners, finest, place[y].reshape(-1), footprint[y], amount, out[y])
+        add_row(corners, form, place[y].reshape(-1), footprint[y], out[y])
+
+
+class Form(NamedTuple):
+    """An octave as rows of readings take it.
+
+    Attributes
+    ----------
+    counts : (COUNTS,) int32
+    numbers : (NUMBERS,) float32
+        As `add_corners` takes both; what the octave is multiplied by may be changed.
+    """
+
+    counts: np.ndarray
+    numbers: np.ndarray
+
+
+@inlined
+def row_form(corners, finest, amount):  # type: ignore[no-untyped-def]
+    """What `add_row` takes.
+
+    Parameters
+    ----------
+    corners : Corners
+        From `corners_at_places`.
+    finest : float
+        Cells in what reaches are measured by.
+    amount : float32
+        What the octave is multiplied by.
+    """
+    planes, columns, rows, shift_u, shift_v, fade = corners
+    form = Form(np.empty(COUNTS, np.int32), np.empty(NUMBERS, np.float32))
+    counts, numbers = form
+    counts[0], counts[1] = columns, rows
+    counts[2], counts[3] = planes.shape[1] - RING[0], planes.shape[0] - RING[1]
+    counts[4], counts[5] = planes.shape[1], planes.shape[2] - 1
+    numbers[0], numbers[1], numbers[FINEST], numbers[AMOUNT] = shift_u, shift_v, finest, amount
+    numbers[4:-2] = FADE_POWERS[fade]
+    numbers[-2], numbers[-1] = columns, rows
+    return form
 
 
 @kernel
-def add_row(corners, finest, pairs, reach, amount, line):  # type: ignore[no-untyped-def]
+def add_row(corners, form, pairs, reach, line):  # type: ignore[no-untyped-def]
     """Add one octave to samples in a row.
 
     Parameters
     ----------
     corners : Corners
-        With planes.
-    finest : float
-        Cells in what `reach` is measured by.
+        From `corners_at_places`.
+    form : Form
+        From `row_form`.
     pairs : (2 W,) float32
         Places in tiles, u and v of each.
     reach : (W,) float32
         What each sample covers.
-    amount : float32
-        What the octave is multiplied by.
     line : (W,) float32
         Added to.
     """
-    planes, columns, rows, shift_u, shift_v, fade = corners
-    n, x = line.shape[0], 0
-    across, down = planes.shape[1] - 1, planes.shape[0] - 1
-    is_whole = columns <= across and rows <= down
-    if is_whole or (_repeats(columns, across) and _repeats(rows, down)):
-        table = planes.reshape(-1)
-        shape = np.array([columns, rows, planes.shape[2] - 1, across, down], np.int32)
-        numbers = np.empty(9, np.float32)
-        numbers[0], numbers[1], numbers[2], numbers[3] = shift_u, shift_v, finest, amount
-        numbers[4:] = FADE_POWERS[fade]
+    counts, numbers = form
+    n, x = np.int64(line.shape[0]), np.int64(0)
+    table = corners.table.reshape(-1)
+    if counts[0] <= counts[2] and counts[1] <= counts[3]:
+        x = np.int64(add_corners(table, pairs, reach, line, x, n, counts, numbers))
+    else:
         while x + LANES <= n:
-            if is_whole:
-                add_corners(table, pairs, reach, line, x, shape, numbers)
-            elif add_corners_around(table, pairs, reach, line, x, shape, numbers) != 0:
-                _add_each(corners, finest, pairs, reach, amount, line, x, x + LANES)
-            x += LANES
-    _add_each(corners, finest, pairs, reach, amount, line, x, n)
+            x = np.int64(add_corners_around(table, pairs, reach, line, x, n, counts, numbers))
+            if x + LANES <= n:
+                _add_each(corners, form, pairs, reach, line, x, x + LANES)
+                x += LANES
+    _add_each(corners, form, pairs, reach, line, x, n)
 
 
 @inlined
-def _repeats(count, table):  # type: ignore[no-untyped-def]
-    """Whether a table has all cells, or a power of two of them."""
-    return count <= table or table & (table - 1) == 0
-
-
-@inlined
-def _add_each(corners, finest, pairs, reach, amount, line, x, end):  # type: ignore[no-untyped-def]
+def _add_each(corners, form, pairs, reach, line, x, end):  # type: ignore[no-untyped-def]
     """`add_row` from sample x on to an end, one after the other."""
+    finest, amount = form.numbers[FINEST], form.numbers[AMOUNT]
     while x < end:
         weight = octave_weight(finest * reach[x]) * amount
         if weight != 0.0:
@@ -446,8 +532,8 @@ def _plane(corner, x, y):  # type: ignore[no-untyped-def]
 def _read(corners, u, v):  # type: ignore[no-untyped-def]
     """One octave at a place."""
     planes, columns, rows, shift_u, shift_v, fade = corners
-    i0, i1, fx = _corner(u, shift_u, columns, planes.shape[1] - 1)
-    j0, j1, fy = _corner(v, shift_v, rows, planes.shape[0] - 1)
+    i0, i1, fx = _corner(u, shift_u, columns, planes.shape[1] - RING[0])
+    j0, j1, fy = _corner(v, shift_v, rows, planes.shape[0] - RING[1])
     gx = fx - np.float32(1.0)
     gy = fy - np.float32(1.0)
     a = _plane(planes[j0, i0], fx, fy)

@@ -1,122 +1,168 @@
-"""The innermost step of lattice noise at given places, in LLVM's own vectors: sixteen places at once.
+"""The innermost loop of lattice noise at given places, in LLVM's own vectors: sixteen places at once.
 
 As `kernels/lanes.py` for maps: a loop over scattered places compiles to single loads for each corner, and to
-branches around the border; here two loads bring a place's four corners, and everything else is done for
-sixteen places together. Where all sixteen lie in one cell, its corners are loaded once for all.
+branches around the border; here all is done for sixteen places together, in one of three ways. Where all
+lie in one cell, its corners are loaded once. Where they lie in a few cells beside one another, those of three
+rows are, and each place takes its own out of them, if the processor can pick from a vector. Else two loads
+bring each place's four corners.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, NamedTuple
 
-from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import Vectors
+from reedloom.kernels.jit import lowered, processor_has
+from reedloom.kernels.lanes import LANES, Vectors
+
+RING = LANES, 3
+"""How many columns and rows of corners stand again beyond a table's last cell: a load of sixteen numbers, and
+three rows, may begin with it."""
+COUNTS, NUMBERS = 6, 11
+"""How many whole and other numbers a lattice is told in."""
+FINEST, AMOUNT = 2, 3
+"""Which of those numbers tell how fine it is, and what it is multiplied by."""
 
 
 @lowered
-def add_corners(b, table, pairs, reach, line, x, shape, numbers):  # type: ignore[no-untyped-def]
-    """Add an octave to samples x to x + 15 of a row.
+def add_corners(b, table, pairs, reach, line, x, end, counts, numbers):  # type: ignore[no-untyped-def]
+    """Add an octave to samples of a row from x on, as long as sixteen of them lie before an end.
 
     Parameters
     ----------
-    table : ((rows + 1) × (columns + 1) × 1 or 2) float32
-        Each corner's value, or its slopes in u and v; the first row and column stand again at the end.
+    table : ((rows + 3) × (columns + 16) × 1 or 2) float32
+        Each corner's value, or its slopes in u and v; the first rows and columns stand again at the end.
     pairs : (2 × W) float32
         Places u, v in tiles.
     reach : (W) float32
         How far each sample reaches, in widths.
     line : (W) float32
         Added to.
-    x : int64
-    shape : (5,) int32
-        Cells across and down; 1 if corners have slopes, 0 if a value; and the table's columns and rows, no
-        fewer than the cells.
-    numbers : (9,) float32
-        Offsets in u and v, in cells, from 0 to their count; cells in a width; what the octave is multiplied
-        by; and the coefficients of the fade's powers, the first one's first.
+    x, end : int64
+    counts : (6,) int32
+        Cells across and down; the table's columns and rows without those that stand again; how many columns
+        it has with them; and 1 if corners have slopes, 0 if a value.
+    numbers : (11,) float32
+        Offsets in u and v, in cells, less than one; cells in a width; what the octave is multiplied by; the
+        coefficients of the fade's powers, the first one's first; and the same counts of cells.
 
     Returns
     -------
-    int32, always 0
+    int32, the first sample that was not looked at
     """
-    return _step(Vectors(b), table, pairs, reach, line, x, shape, numbers, around=False)
+    return _add_row(Vectors(b), table, pairs, reach, line, x, end, counts, numbers, around=False)
 
 
 @lowered
-def add_corners_around(b, table, pairs, reach, line, x, shape, numbers):  # type: ignore[no-untyped-def]
+def add_corners_around(b, table, pairs, reach, line, x, end, counts, numbers):  # type: ignore[no-untyped-def]
     """`add_corners` of a lattice that has more cells than its table, which it repeats.
 
     Parameters
     ----------
-    table, pairs, reach, line, x, shape, numbers
-        As there; the way in which there are more cells, the table has a power of two.
+    table, pairs, reach, line, x, end, counts, numbers
+        As there; but offsets are up to the count of cells.
 
     Returns
     -------
-    int32, 0; or what is not 0 if nothing was added, since some of the samples lie in the last cell that way,
-    beside whose corners those of the first do not stand
+    int32, as there; it stops before sixteen samples of which some lie in the last cell of a lattice that does
+    not end with its table, since beside its corners those of the first do not stand
     """
-    return _step(Vectors(b), table, pairs, reach, line, x, shape, numbers, around=True)
+    return _add_row(Vectors(b), table, pairs, reach, line, x, end, counts, numbers, around=True)
 
 
-def _step(
+class _Lattice(NamedTuple):
+    """What is the same for all samples."""
+
+    finest: Any
+    amount: Any
+    axes: tuple[_Axis, _Axis]
+    fade: list[Any]
+    wide: Any
+    slopes: Any
+
+
+class _Axis(NamedTuple):
+    """The cells along an axis.
+
+    Attributes
+    ----------
+    count : vector
+        How many there are.
+    shift, whole_shift : vectors
+        The offset, and what of it is whole.
+    end : vector
+        The greatest place, in cells with the offset.
+    table, per_table : vectors or None
+        How many the table has, and one by that, if the lattice repeats it.
+    last : vector or None
+        The last cell, if those of the first do not stand beside its corners.
+    """
+
+    count: Any
+    shift: Any
+    whole_shift: Any | None
+    end: Any
+    table: Any | None = None
+    per_table: Any | None = None
+    last: Any | None = None
+
+    @classmethod
+    def of(cls, v: Vectors, shift: Any, cells: Any, count: Any, table: Any, around: bool) -> _Axis:
+        b = v.b
+        if not around:
+            end = b.fadd(b.fmul(cells, v.single(1 - 2**-23)), v.single(1 - 2**-10))
+            return cls(v.splat(cells), v.splat(shift), None, v.splat(end))
+        end = b.fmul(cells, v.single(2 - 2**-23))
+        whole = b.call(v.floor_of_single(), [shift])
+        size = b.sitofp(table, v.single)
+        closes = b.icmp_signed("==", b.srem(count, table), v.int(0))
+        last = b.select(closes, v.single(1e30), b.fsub(cells, v.single(1)))
+        per_table = b.fdiv(v.single(1), size)
+        apart = b.fsub(shift, whole)
+        return cls(*map(v.splat, (cells, apart, whole, end, size, per_table, last)))
+
+
+def _add_row(
     v: Vectors,
     table: Any,
     pairs: Any,
     reach: Any,
     line: Any,
     x: Any,
-    shape: Any,
+    end: Any,
+    counts: Any,
     numbers: Any,
     *,
     around: bool,
 ) -> Any:
-    """Add sixteen samples, unless the octave is too fine for all: then nothing is read."""
     b = v.b
-    finest, amount = v.numbers(numbers, 2, 2)
-    weight = _weight(v, v.load(reach, x), finest, amount)
-    shows = v.told(b.fcmp_unordered("!=", weight, v.constant(0)))
-    before = b.block
-    with b.if_then(b.icmp_signed("!=", shows, v.int(0))):
-        left_out = _add(v, table, pairs, line, x, shape, numbers, weight, around)
-        inside = b.block
-    told = b.phi(v.int)
-    told.add_incoming(v.int(0), before)
-    told.add_incoming(left_out, inside)
-    return told
+    columns, rows, table_columns, table_rows, wide, slopes = v.numbers(counts, COUNTS)
+    shift_u, shift_v, finest, amount, *fade, across, down = v.numbers(numbers, NUMBERS)
+    axes = (
+        _Axis.of(v, shift_u, across, columns, table_columns, around),
+        _Axis.of(v, shift_v, down, rows, table_rows, around),
+    )
+    lattice = _Lattice(finest, amount, axes, [v.splat(power) for power in fade], wide, slopes)
+    with v.each(x, end) as (at, leave):
+        weight, shows = _weights(v, v.load(reach, at), finest, amount)
+        with b.if_then(shows):
+            _add(v, table, v.load_pairs(pairs, at), v.pointer(line, at), weight, lattice, leave)
+    return b.trunc(at, v.int)
 
 
 def _add(
-    v: Vectors,
-    table: Any,
-    pairs: Any,
-    line: Any,
-    x: Any,
-    shape: Any,
-    numbers: Any,
-    weight: Any,
-    around: bool,
-) -> Any:
-    """Add sixteen samples by their weights, unless some are left out; see `add_corners_around`."""
+    v: Vectors, table: Any, place: tuple[Any, Any], into: Any, weight: Any, lattice: _Lattice, leave: Any
+) -> None:
+    """Add sixteen samples by their weights, or leave the loop; see `add_corners_around`."""
     b = v.b
-    columns, rows, slopes, table_columns, table_rows = v.numbers(shape, 5)
-    shift_u, shift_v, _, _, *fade = v.numbers(numbers, 9)
-    u, v_place = v.load_pairs(pairs, x)
-    left, fx = _corner(v, u, columns, shift_u)
-    upper, fy = _corner(v, v_place, rows, shift_v)
-    left_out = v.int(0)
-    if around:
-        left, last_across = _repeated(v, left, columns, table_columns)
-        upper, last_down = _repeated(v, upper, rows, table_rows)
-        left_out = v.told(b.or_(last_across, last_down))
-    wide = b.add(table_columns, v.int(1))
-    # Whole numbers up to 2^24 are exact, and no table of an octave has so many corners.
-    at = v.all_of("fmuladd", upper, v.splat(b.sitofp(wide, v.single)), left)
-    at = b.fptosi(at, v.ints)
-    coefficients = [v.splat(power) for power in fade]
-    wx, wy = (_fade(v, t, coefficients) for t in (fx, fy))
-    into = v.pointer(line, x)
+    (left, fx), (upper, fy) = (_corner(v, *both) for both in zip(place, lattice.axes, strict=True))
+    across, down = lattice.axes
+    if across.last is not None:
+        beyond = b.or_(_is_last(v, left, across), _is_last(v, upper, down))
+        with b.if_then(b.icmp_signed("!=", v.told(beyond), v.int(0)), likely=False):
+            b.branch(leave)
+        left, upper = _repeated(v, left, across), _repeated(v, upper, down)
+    wx, wy = (_fade(v, t, lattice.fade) for t in (fx, fy))
     before = b.load(into, align=4)
 
     def add(top: Any, bottom: Any) -> None:
@@ -129,65 +175,145 @@ def _add(
     def add_values(above: list[Any], below: list[Any]) -> None:
         add(v.mix(wx, *above), v.mix(wx, *below))
 
-    nothing_left_out = b.icmp_signed("==", left_out, v.int(0))
-    has_any = b.icmp_signed("!=", slopes, v.int(0))
-    with b.if_then(nothing_left_out), b.if_else(has_any) as (has_slopes, has_values):
+    has_any = b.icmp_signed("!=", lattice.slopes, v.int(0))
+    with b.if_else(has_any) as (has_slopes, has_values):
         with has_slopes:
-            lines = table, b.gep(table, [b.shl(wide, v.int(1))])
-            _give_corners(v, lines, at, 2, v.pairs_beside, add_slopes)
+            _give_corners(v, _Table(v, table, lattice.wide, 2), left, upper, add_slopes)
         with has_values:
-            _give_corners(v, (table, b.gep(table, [wide])), at, 1, v.numbers_beside, add_values)
-    return left_out
+            _give_corners(v, _Table(v, table, lattice.wide, 1), left, upper, add_values)
 
 
-def _repeated(v: Vectors, cell: Any, count: Any, columns: Any) -> tuple[Any, Any]:
-    """Where cells along an axis stand in a table of fewer, and which are the last one, if it has fewer."""
-    b = v.b
-    size = b.sitofp(columns, v.single)
-    turns = v.all_of("floor", b.fmul(cell, v.splat(b.fdiv(v.single(1), size))))
-    last = b.sitofp(b.sub(count, v.int(1)), v.single)
-    last = b.select(b.icmp_signed(">", count, columns), last, v.single(1e30))
-    within = b.fsub(cell, b.fmul(turns, v.splat(size)))
-    return within, b.fcmp_ordered(">=", cell, v.splat(last))
+class _Table:
+    """Corners of so many numbers each."""
+
+    def __init__(self, v: Vectors, numbers: Any, wide: Any, each: int) -> None:
+        self.v, self.numbers, self.wide, self.each = v, numbers, wide, each
+
+    def row(self, down: int) -> Any:
+        """The table from some rows further down."""
+        b = self.v.b
+        return b.gep(self.numbers, [b.mul(self.wide, self.v.int(down * self.each))]) if down else self.numbers
+
+    def start(self, corner: Any) -> Any:
+        """Where a corner's numbers begin."""
+        b = self.v.b
+        return b.mul(b.zext(corner, self.v.long), self.v.long(self.each))
 
 
 def _give_corners(
     v: Vectors,
-    lines: tuple[Any, Any],
-    at: Any,
-    each: int,
-    scattered: Callable[[Any, Any], list[Any]],
+    table: _Table,
+    left: Any,
+    upper: Any,
     take: Callable[[list[Any], list[Any]], None],
 ) -> None:
-    """Load the corners beside each place, above and below, of so many numbers each, and hand them on."""
+    """Load the corners beside each place, above and below, and hand them on."""
     b = v.b
+    # Whole numbers up to 2^24 are exact, and no table of an octave has so many corners.
+    at = v.all_of("fmuladd", upper, v.splat(b.sitofp(table.wide, v.single)), left)
+    at = b.fptosi(at, v.ints)
     cell = b.extract_element(at, v.int(0))
     apart = v.told(b.icmp_signed("!=", at, v.splat(cell)))
-    with b.if_else(b.icmp_signed("==", apart, v.int(0))) as (are_together, are_scattered):
+    with b.if_else(b.icmp_signed("==", apart, v.int(0))) as (are_together, are_apart):
         with are_together:
-            start = b.mul(b.zext(cell, v.long), v.long(each))
-            where = [b.add(start, v.long(number)) for number in range(2 * each)]
-            above, below = ([v.splat(b.load(b.gep(line, [n]))) for n in where] for line in lines)
-            take(above, below)
+            start = table.start(cell)
+            where = [b.add(start, v.long(number)) for number in range(2 * table.each)]
+            take(*([v.splat(b.load(b.gep(table.row(row), [n]))) for n in where] for row in (0, 1)))
+        with are_apart:
+            if processor_has("avx512f"):
+                _give_near_corners(v, table, left, upper, at, take)
+            else:
+                _give_scattered_corners(v, table, at, take)
+
+
+def _give_scattered_corners(
+    v: Vectors, table: _Table, at: Any, take: Callable[[list[Any], list[Any]], None]
+) -> None:
+    beside = v.pairs_beside if table.each == 2 else v.numbers_beside
+    take(*(beside(table.row(row), at) for row in (0, 1)))
+
+
+def _give_near_corners(
+    v: Vectors, table: _Table, left: Any, upper: Any, at: Any, take: Callable[[list[Any], list[Any]], None]
+) -> None:
+    """Corners out of three rows of a load each, unless some of the cells lie beyond those."""
+    b, each = v.b, table.each
+    column, row = b.fptosi(left, v.ints), b.fptosi(upper, v.ints)
+    first_column, first_row = _lower_end(v, column), _lower_end(v, row)
+    column, row = b.sub(column, v.splat(first_column)), b.sub(row, v.splat(first_row))
+    # Those before the first are very large without their sign.
+    beyond = b.or_(
+        b.icmp_unsigned(">", column, v.splat(v.int(LANES // each - 2))),
+        b.icmp_unsigned(">", row, v.splat(v.int(1))),
+    )
+    with b.if_else(b.icmp_signed("==", v.told(beyond), v.int(0))) as (are_near, are_scattered):
+        with are_near:
+            start = table.start(b.add(b.mul(first_row, table.wide), first_column))
+            numbers = b.mul(column, v.splat(v.int(each)))
+            picks = [b.add(numbers, v.splat(v.int(number))) for number in range(2 * each)]
+            loads = [v.load(table.row(down), start) for down in range(3)]
+            rows = [[v.picked(load, pick) for pick in picks] for load in loads]
+            is_second = b.icmp_signed("==", row, v.splat(v.int(1)))
+            take(*(
+                [b.select(is_second, *both) for both in zip(rows[down + 1], rows[down], strict=True)]
+                for down in (0, 1)
+            ))  # fmt: skip
         with are_scattered:
-            take(*(scattered(line, at) for line in lines))
+            _give_scattered_corners(v, table, at, take)
+
+
+def _lower_end(v: Vectors, numbers: Any) -> Any:
+    """The lower of the first and the last of sixteen numbers: mostly the lowest of all."""
+    b = v.b
+    first, last = (b.extract_element(numbers, v.int(lane)) for lane in (0, LANES - 1))
+    return b.select(b.icmp_signed("<", first, last), first, last)
+
+
+def _weights(v: Vectors, reach: Any, finest: Any, amount: Any) -> tuple[Any, Any]:
+    """What each sample carries of an octave, times an amount, and whether any carries something."""
+    b = v.b
+    half = v.splat(b.fdiv(v.single(0.5), finest))
+    fine = v.told(b.fcmp_unordered(">", reach, half))
+    with b.if_else(b.icmp_signed("==", fine, v.int(0))) as (all_coarse, some_fine):
+        with all_coarse:
+            factor = b.fmul(b.fmul(finest, finest), v.single(-0.65))
+            power = b.fmul(b.fmul(reach, reach), v.splat(factor))
+            soft = _soft(v, power, [b.fmul(amount, v.single(term)) for term in SERIES])
+            coarse_end = b.block
+        with some_fine:
+            faded = _weight(v, reach, finest, amount)
+            carries = b.icmp_signed("!=", v.told(b.fcmp_unordered("!=", faded, v.constant(0))), v.int(0))
+            fine_end = b.block
+    weight, shows = b.phi(v.floats), b.phi(v.flag)
+    for values, end in (((soft, v.flag(1)), coarse_end), ((faded, carries), fine_end)):
+        for told, value in zip((weight, shows), values, strict=True):
+            told.add_incoming(value, end)
+    return weight, shows
+
+
+SERIES = 1 / 24, 1 / 6, 1 / 2, 1, 1
+"""Of the exponential, the highest power's first."""
+
+
+def _soft(v: Vectors, power: Any, series: list[Any]) -> Any:
+    total = v.splat(series[0])
+    for term in series[1:]:
+        total = v.all_of("fmuladd", total, power, v.splat(term))
+    return total
 
 
 def _weight(v: Vectors, reach: Any, finest: Any, amount: Any) -> Any:
     """`lattice.octave_weight`, times an amount."""
     b, number = v.b, v.constant
     cells = b.fmul(reach, v.splat(finest))
-    power = b.fmul(b.fmul(cells, cells), number(-0.65))
-    soft = number(1 / 24)
-    for term in (1 / 6, 1 / 2, 1, 1):
-        soft = v.all_of("fmuladd", soft, power, number(term))
+    soft = _soft(v, b.fmul(b.fmul(cells, cells), number(-0.65)), [v.single(term) for term in SERIES])
     t = b.fmul(b.fsub(number(0.6), cells), number(10))
     t = v.held(t, number(0), number(1))
     fade = b.fmul(b.fmul(t, t), v.all_of("fmuladd", t, number(-2), number(3)))
     return b.fmul(b.fmul(soft, fade), v.splat(amount))
 
 
-def _corner(v: Vectors, place: Any, count: Any, shift: Any) -> tuple[Any, Any]:
+def _corner(v: Vectors, place: Any, axis: _Axis) -> tuple[Any, Any]:
     """The cell a place lies in along an axis, and where between its two corners.
 
     Where between them is worked out without the cells before, so that a fine lattice is read as exactly as a
@@ -195,16 +321,27 @@ def _corner(v: Vectors, place: Any, count: Any, shift: Any) -> tuple[Any, Any]:
     """
     b = v.b
     within = b.fsub(place, v.all_of("floor", place))
-    columns = b.sitofp(count, v.single)
-    whole = v.splat(columns)
-    # Twice around is the end of the table; a place that is no number is held there too.
-    end = v.splat(b.fmul(columns, v.single(2 - 2**-23)))
-    at = v.lower(v.all_of("fma", within, whole, v.splat(shift)), end)
+    whole_shift = axis.whole_shift
+    shift = axis.shift if whole_shift is None else b.fadd(axis.shift, whole_shift)
+    # A place that is no number is held at the end of the table.
+    at = v.lower(v.all_of("fma", within, axis.count, shift), axis.end)
     cell = v.all_of("floor", at)
-    full = b.call(v.floor_of_single(), [shift])
-    part = v.all_of("fma", within, whole, b.fsub(v.splat(full), cell))
-    part = b.fadd(part, v.splat(b.fsub(shift, full)))
-    return b.select(b.fcmp_ordered(">=", cell, whole), b.fsub(cell, whole), cell), part
+    before = b.fneg(cell) if whole_shift is None else b.fsub(whole_shift, cell)
+    part = b.fadd(v.all_of("fma", within, axis.count, before), axis.shift)
+    if whole_shift is not None:
+        cell = b.select(b.fcmp_ordered(">=", cell, axis.count), b.fsub(cell, axis.count), cell)
+    return cell, part
+
+
+def _is_last(v: Vectors, cell: Any, axis: _Axis) -> Any:
+    return v.b.fcmp_ordered(">=", cell, axis.last)
+
+
+def _repeated(v: Vectors, cell: Any, axis: _Axis) -> Any:
+    """Where cells along an axis stand in a table of fewer."""
+    b = v.b
+    turns = v.all_of("floor", b.fmul(cell, axis.per_table))
+    return b.fsub(cell, b.fmul(turns, axis.table))
 
 
 def _fade(v: Vectors, t: Any, coefficients: list[Any]) -> Any:

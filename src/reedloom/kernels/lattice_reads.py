@@ -11,7 +11,8 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lattice import LIMIT, add_row
+from reedloom.kernels.lattice import LIMIT, add_row, row_form
+from reedloom.kernels.lattice_lanes import AMOUNT
 from reedloom.kernels.places import CODES, READ_ONCE, row_codes, row_ways, ways_of
 
 AT_ONCE = 2048
@@ -80,7 +81,7 @@ def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  #
     Parameters
     ----------
     corners : Corners
-        With planes.
+        From `corners_at_places`.
     fineness : (columns, rows, finest, limit) floats
         As `count_reads` takes them.
     place : (H, W, 2) float32
@@ -106,19 +107,22 @@ def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  #
         np.empty(2 * width, np.float32),
     )  # fmt: skip
     counts = np.empty(CODES, np.int64)
+    form = row_form(corners, finest, amount)
     for y in range(out.shape[0]):
         here = place[y0 + y].reshape(-1)
         row_ways(place, y0 + y, row.right, row.down)
         row_codes(row.right, row.down, footprint[y], fineness, row.code)
         several = _part_row(row, footprint[y], fineness, counts)
         if several < width:
-            add_row(corners, finest, here, row.once, amount, out[y])
+            form.numbers[AMOUNT] = amount
+            add_row(corners, form, here, row.once, out[y])
         for code in range(CODES):
             if _are_many(counts, code, width):
-                _add_common(corners, fineness, row, here, code, amount, out[y])
+                _add_common(corners, form, fineness[3], row, here, code, amount, out[y])
                 several -= counts[code]
         if several:
-            _add_others(corners, finest, reads, row, here, counts, amount, out[y])
+            form.numbers[AMOUNT] = amount
+            _add_others(corners, form, finest, reads, row, here, counts, out[y])
 
 
 @inlined
@@ -152,25 +156,25 @@ def _part_row(row, reach, fineness, counts):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _add_common(corners, fineness, row, here, code, amount, line):  # type: ignore[no-untyped-def]
+def _add_common(corners, form, limit, row, here, code, amount, line):  # type: ignore[no-untyped-def]
     """Add the readings of those samples of a row that are read by one code."""
     right, down, codes, _, part, reach, pairs = row
     across, along = ways_of(code)
-    far = np.float32(fineness[3])
+    far = np.float32(limit)
     for x in range(codes.shape[0]):
         reach[x] = part[x] if codes[x] == code else far
-    share = amount / np.float32(across * along)
+    form.numbers[AMOUNT] = amount / np.float32(across * along)
     for j in range(along):
         t = np.float32((j + 0.5) / along - 0.5)
         for i in range(across):
             s = np.float32((i + 0.5) / across - 0.5)
             for k in range(pairs.shape[0]):
                 pairs[k] = here[k] + down[k] * t + right[k] * s
-            add_row(corners, fineness[2], pairs, reach, share, line)
+            add_row(corners, form, pairs, reach, line)
 
 
 @inlined
-def _add_others(corners, finest, reads, row, here, counts, amount, line):  # type: ignore[no-untyped-def]
+def _add_others(corners, form, finest, reads, row, here, counts, line):  # type: ignore[no-untyped-def]
     """Add the readings of those samples that few in their row are read like."""
     filled, width = 0, row.code.shape[0]
     for x in range(row.code.shape[0]):
@@ -179,7 +183,7 @@ def _add_others(corners, finest, reads, row, here, counts, amount, line):  # typ
             continue
         across, along = ways_of(code)
         if filled + across * along > AT_ONCE:
-            _add_reads(corners, finest, reads, filled, amount, line)
+            _add_reads(corners, form, reads, filled, line)
             filled = 0
         share = np.float32(1 / (across * along))
         for j in range(along):
@@ -194,13 +198,13 @@ def _add_others(corners, finest, reads, row, here, counts, amount, line):  # typ
                 reads.sample[filled] = x
                 reads.share[filled] = share
                 filled += 1
-    _add_reads(corners, finest, reads, filled, amount, line)
+    _add_reads(corners, form, reads, filled, line)
 
 
 @kernel
-def _add_reads(corners, finest, reads, filled, amount, line):  # type: ignore[no-untyped-def]
+def _add_reads(corners, form, reads, filled, line):  # type: ignore[no-untyped-def]
     """Make the readings that wait, and add each one's share to its sample."""
     reads.value[:filled] = 0.0
-    add_row(corners, finest, reads.pairs[: 2 * filled], reads.reach[:filled], amount, reads.value[:filled])
+    add_row(corners, form, reads.pairs[: 2 * filled], reads.reach[:filled], reads.value[:filled])
     for k in range(filled):
         line[reads.sample[k]] += reads.share[k] * reads.value[k]

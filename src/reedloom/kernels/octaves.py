@@ -30,7 +30,8 @@ from reedloom.kernels.lattice import (
     octave_weight,
 )
 from reedloom.kernels.lattice_reads import add_lattice_spread
-from reedloom.kernels.places import CODES, FINE, count_reads, measure_footprint, spread_places, tile_places
+from reedloom.kernels.places import CODES, FINE, count_reads, spread_places, tile_places
+from reedloom.kernels.reach import lay_beside, measure_reach
 from reedloom.kernels.turned import Cosets
 
 AddRows = Callable[[float, np.ndarray, int, int], None]
@@ -95,6 +96,8 @@ class Reader:
         Of lattices that are turned, among whose corners the places then are; cells are told in its own.
     ends : two (H,) or (1,) float32
         The least and the most that a sample of each row reaches; found from the footprint.
+    beside : (float, float), optional
+        Given places are read so much of what each sample covers away, along u and v.
     """
 
     width: int
@@ -106,6 +109,7 @@ class Reader:
     aspect: float = 1.0
     cosets: Cosets | None = None
     ends: tuple[np.ndarray, ...] = ()
+    beside: tuple[float, float] | None = None
 
     def __post_init__(self) -> None:
         # Every octave of every band asks for them; they stay where only places are exchanged.
@@ -141,14 +145,17 @@ class Reader:
         if place is None and isinstance(evolution, float) and cosets is None:
             whole = np.full((1, 1), sample, np.float32)
             return cls(width, height, None, evolution, whole, aspect=aspect)
+        ends: tuple[np.ndarray, ...] = ()
         if place is None:
             place = tile_places(width, height)
             footprint = np.full((height, width), sample, np.float32)
         else:
-            footprint = measure_footprint(place, bands, aspect)
+            footprint, (least, most) = measure_reach(place, bands, aspect)
+            ends = least, most
         if cosets is not None:
             place, footprint, aspect = cosets.among(place, footprint)
-        return cls(width, height, place, evolution, footprint, aspect=aspect, cosets=cosets)
+            ends = ()
+        return cls(width, height, place, evolution, footprint, aspect=aspect, cosets=cosets, ends=ends)
 
     def per_width(self, columns: int, rows: int) -> float:
         """The cells of a lattice in one width of the tile, the way where there are more."""
@@ -245,7 +252,7 @@ class Reader:
 
             @once  # only where needed: an octave beyond all samples has the largest table
             def corners() -> Corners:
-                return lattice.corners(evolution, keep)
+                return lattice.corners_at_places(evolution, keep)
 
             def add_placed(amount: float, out: np.ndarray, band: Band) -> None:
                 where = (band.place, band.footprint)
@@ -415,8 +422,8 @@ def add_fours(fine, values, out):  # type: ignore[no-untyped-def]
 class Band:
     """The rows y0..y1 of a map of some size, with their own places, footprint and evolution.
 
-    `around` holds the places of the whole map, for the steps to neighbouring samples; `least` and `most` are
-    what its samples reach, in widths.
+    `around` holds the places of the whole map, or of these rows (then from 1 on) and their neighbours, for
+    the steps to neighbouring samples; `least` and `most` are what its samples reach, in widths.
     """
 
     width: int
@@ -433,12 +440,22 @@ class Band:
     @classmethod
     def of(cls, reader: Reader, y0: int, y1: int) -> Band:
         """A reader's rows."""
-        place = None if reader.place is None else reader.place[y0:y1]
-        footprint = reader.footprint[y0:y1] if reader.place is not None else reader.footprint
+        size, around = (reader.width, reader.height), reader.place
         moving = reader.evolution[y0:y1] if isinstance(reader.evolution, np.ndarray) else None
-        least, most = reader.ends if reader.place is None else (end[y0:y1] for end in reader.ends)
-        reach = float(least.min()), float(most.max())
-        return cls(reader.width, reader.height, y0, y1, place, footprint, moving, reader.place, *reach)
+        if around is None:
+            reach = (float(end.min()) for end in reader.ends)
+            return cls(*size, y0, y1, None, reader.footprint, moving, None, *reach)
+        footprint = reader.footprint[y0:y1]
+        least, most = (end[y0:y1] for end in reader.ends)
+        first = y0
+        if reader.beside is not None:
+            # With one more row above and below, for the steps to neighbours.
+            shares = map(np.float32, reader.beside)
+            around, first = np.empty((y1 - y0 + 2, *around.shape[1:]), np.float32), 1
+            lay_beside(reader.place, reader.footprint, *shares, y0 - 1, around)
+        place = around[first : first + y1 - y0]
+        ends = float(least.min()), float(most.max())
+        return cls(*size, first, first + y1 - y0, place, footprint, moving, around, *ends)
 
     def places(self) -> np.ndarray:
         """The place of each sample of these rows: (n, W, 2)."""

@@ -10,8 +10,6 @@ import numpy as np
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES, read_linear, read_spline
 
-ENOUGH = 128
-"""Samples each way from which the median of a footprint is told."""
 FINE = 0.22
 """Noise with more cells a sample than this is read at several places in each sample."""
 
@@ -117,86 +115,6 @@ def lay_places_against(across, down, by, out):  # type: ignore[no-untyped-def]
         for x in range(len(across)):
             out[y, x, 0] = across[x] - by[y, x, 0]
             out[y, x, 1] = v - by[y, x, 1]
-
-
-def measure_footprint(place: np.ndarray, bands: Callable[..., None], aspect: float = 1.0) -> np.ndarray:
-    """How far each sample of a place reaches: (H, W) float32, in widths of a tile `aspect` times as high.
-
-    Parameters
-    ----------
-    place : (H, W, 2) float32
-        In tiles.
-    bands : callable
-        Runs band functions to the end.
-    aspect : float
-        The tile's height in widths.
-
-    Returns
-    -------
-    (H, W) float32
-    """
-    footprint = np.empty(place.shape[:2], np.float32)
-    bands(lambda y0, y1: footprint_rows(place, np.float32(aspect), footprint, y0, y1))
-    return footprint
-
-
-def usual_reach(footprint: np.ndarray | float) -> float:
-    """What most samples cover: the median of a footprint, told from some of its samples."""
-    return float(np.median(thinned(np.atleast_2d(np.asarray(footprint)), ENOUGH)))
-
-
-def thinned(map: np.ndarray, enough: int) -> np.ndarray:
-    """Every so many samples of a map, so that from `enough` to twice as many are left each way."""
-    rows, columns = (max(1, count // enough) for count in map.shape)
-    return map[::rows, ::columns]
-
-
-@inlined
-def _steps(here, there, aspect, room, out):  # type: ignore[no-untyped-def]
-    """How far places (2 W,) are from others, along the axis where that is more: (W,), in widths."""
-    for k in range(room.shape[0]):
-        room[k] = abs(short_way(there[k] - here[k]))
-    for x in range(out.shape[0]):
-        out[x] = max(room[2 * x], room[2 * x + 1] * aspect)
-
-
-@kernel
-def footprint_rows(place, aspect, out, y0, y1):  # type: ignore[no-untyped-def]
-    """How far one sample reaches, from the distance to its neighbours' places.
-
-    The nearer of the two neighbours counts in each direction, so that a fold or a seam in the place does
-    not read as a huge sample.
-
-    Parameters
-    ----------
-    place : (H, W, 2) float32
-        In tiles.
-    aspect : float
-        The tile's height in widths.
-    out : (H, W) float32
-        In widths; rows y0 to y1 are filled.
-    """
-    height, width = out.shape
-    row, room = np.empty(2 * width + 2, np.float32), np.empty(2 * width, np.float32)
-    along, before, after = (
-        np.empty(width, np.float32),
-        np.empty(width, np.float32),
-        np.empty(width, np.float32),
-    )
-    up, _ = beside(y0, height)
-    _steps(place[up].reshape(-1), place[y0].reshape(-1), aspect, room, before)
-    for y in range(y0, y1):
-        _, down = beside(y, height)
-        here, line = place[y].reshape(-1), out[y]
-        row[: 2 * width] = here
-        row[2 * width :] = here[:2]
-        # Each step is that on from one sample, and back from the next.
-        _steps(here, row[2:], aspect, room, along)
-        _steps(here, place[down].reshape(-1), aspect, room, after)
-        line[0] = max(min(along[width - 1], along[0]), min(before[0], after[0]))
-        for x in range(width - 1):
-            line[x + 1] = max(min(along[x], along[x + 1]), min(before[x + 1], after[x + 1]))
-        before, after = after, before
 
 
 def split_places(place: np.ndarray, y0: int, y1: int) -> np.ndarray:

@@ -15,7 +15,8 @@ import numpy as np
 
 from reedloom.kernels.hashing import Check, no_check
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import measure_footprint, read_at, way
+from reedloom.kernels.places import read_at, way
+from reedloom.kernels.reach import measure_footprint
 from reedloom.kernels.resize import halve_rows, resize_map
 
 MOST = 16

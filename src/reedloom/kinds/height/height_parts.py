@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import thinned
+from reedloom.kernels.reach import thinned
 from reedloom.kinds.filter.filter_parts import slope_of
 from reedloom.kinds.noise.fractal_noise import fractal_noise
 from reedloom.kit import GREY, Context, Port, Role

@@ -21,7 +21,8 @@ from reedloom.kernels.cells import (
 from reedloom.kernels.fractals import Octave
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import FAINT, average_fours, clear_share
-from reedloom.kernels.places import FINE, measure_footprint, split_places, tile_places, usual_reach
+from reedloom.kernels.places import FINE, split_places, tile_places
+from reedloom.kernels.reach import measure_footprint, usual_reach
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,

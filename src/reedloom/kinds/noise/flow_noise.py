@@ -11,6 +11,7 @@ import numpy as np
 
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.octaves import AddRows, Reader
+from reedloom.kernels.place_lanes import LEAST_REACH
 from reedloom.kernels.turned import Cosets
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
@@ -85,9 +86,7 @@ def flow_noise(
 
     plain = make_reader(context, place, evolution_map, evolution, cosets)
 
-    def adding(where: np.ndarray | None, offset: tuple[float, float] = (0.0, 0.0)) -> AddRows:
-        # What a sample covers does not change where all places move by as little as half a sample.
-        reader = replace(plain, place=where, offset=offset)
+    def adding(reader: Reader) -> AddRows:
         # Faint fine octaves count in a slope, so that they are read as carefully as strong ones.
         return sum_rows(reader, "gradient", plan, seed, STRONG)
 
@@ -95,14 +94,12 @@ def flow_noise(
     if "flow" in context.wanted:
         scale = np.float32(strength * STEEPNESS / (STRONG * max(counts)))
         if plain.place is None:
-            outputs["flow"] = curl_on_grid(context, adding, scale)
+            outputs["flow"] = curl_on_grid(context, plain, adding, scale)
         else:
             flow = curl_at(context, plain, adding, scale)
             outputs["flow"] = flow if cosets is None else turned_back(context, flow, cosets)
     if "potential" in context.wanted:
-        outputs["potential"] = whole(context, adding(plain.place)) * np.float32(0.5 / STRONG) + np.float32(
-            0.5
-        )
+        outputs["potential"] = whole(context, adding(plain)) * np.float32(0.5 / STRONG) + np.float32(0.5)
     return outputs
 
 
@@ -113,10 +110,15 @@ def whole(context: Context, add: AddRows) -> np.ndarray:
     return out
 
 
-def curl_on_grid(context: Context, adding: Callable[..., AddRows], scale: np.float32) -> np.ndarray:
+Adding = Callable[[Reader], AddRows]
+"""What adds the noise whose slope is wanted, as a reader reads it. What a sample covers does not change where
+all places move by as little as half a sample."""
+
+
+def curl_on_grid(context: Context, plain: Reader, adding: Adding, scale: np.float32) -> np.ndarray:
     """The slope of a noise turned by a quarter, averaged over each sample: from edge to edge of it."""
-    left = whole(context, adding(None, (-0.5 / context.width, 0.0)))
-    top = whole(context, adding(None, (0.0, -0.5 / context.height)))
+    left = whole(context, adding(replace(plain, offset=(-0.5 / context.width, 0.0))))
+    top = whole(context, adding(replace(plain, offset=(0.0, -0.5 / context.height))))
     out = context.empty(2)
 
     def band(y0: int, y1: int) -> None:
@@ -142,52 +144,26 @@ def turned_back(context: Context, flow: np.ndarray, cosets: Cosets) -> np.ndarra
     return context.map_bands(turn, flow)
 
 
-def curl_at(context: Context, plain: Reader, adding: Callable[..., AddRows], scale: np.float32) -> np.ndarray:
+def curl_at(context: Context, plain: Reader, adding: Adding, scale: np.float32) -> np.ndarray:
     """The same at given places: from one side of what a sample covers to the other."""
-    place, reach = plain.place, plain.footprint
-    assert place is not None
-    moved, out = np.empty_like(place), context.empty(2)
-    rises = context.full(0.0), context.full(0.0)
-    for axis, side in ((0, 1.0), (0, -1.0), (1, 1.0), (1, -1.0)):
-        context.bands(partial(lay_beside, place, reach, axis, np.float32(side / 2), moved))
-        context.bands(partial(add_over, adding(moved), side, rises[axis]))
-    context.bands(lambda y0, y1: lay_curl(*(part[y0:y1] for part in (*rises, reach, out)), scale))
+    reach, out = plain.footprint, context.empty(2)
+    sides = [(axis, side) for axis in (0, 1) for side in (1.0, -1.0)]
+    halves = [(side / 2, 0.0) if axis == 0 else (0.0, side / 2) for axis, side in sides]
+    adds = [adding(replace(plain, beside=half)) for half in halves]
+
+    def band(y0: int, y1: int) -> None:
+        rises = np.zeros((2, y1 - y0, context.width), np.float32)
+        for (axis, side), add in zip(sides, adds, strict=True):
+            add(side, rises[axis], y0, y1)
+        lay_curl(*rises, reach[y0:y1], out[y0:y1], scale)
+
+    context.bands(band)
     return out
 
 
 def add_over(add: AddRows, amount: float, out: np.ndarray, y0: int, y1: int) -> None:
     """Add rows of a noise to a whole map."""
     add(amount, out[y0:y1], y0, y1)
-
-
-LEAST_REACH = np.float32(1e-5)
-"""Slopes are taken over so much of a width at least."""
-
-
-@kernel
-def lay_beside(place, reach, axis, side, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Lay places beside given ones, a share of what each covers away along an axis.
-
-    Parameters
-    ----------
-    place : (H, W, 2) float32
-        In tiles.
-    reach : (H, W) float32
-        In widths.
-    axis : int
-        0 for u, 1 for v.
-    side : float32
-        The share.
-    out : (H, W, 2) float32
-        Rows y0 to y1 are filled.
-    """
-    across = side if axis == 0 else np.float32(0.0)
-    down = side - across
-    for y in range(y0, y1):
-        here, line, covered = place[y].reshape(-1), out[y].reshape(-1), reach[y]
-        for x in range(covered.shape[0]):
-            step = max(covered[x], LEAST_REACH)
-            line[2 * x], line[2 * x + 1] = here[2 * x] + step * across, here[2 * x + 1] + step * down
 
 
 @kernel
@@ -206,5 +182,5 @@ def lay_curl(across, down, reach, out, scale):  # type: ignore[no-untyped-def]
     """
     for y in range(reach.shape[0]):
         for x in range(reach.shape[1]):
-            once = scale / max(reach[y, x], LEAST_REACH)
+            once = scale / max(reach[y, x], np.float32(LEAST_REACH))
             out[y, x, 0], out[y, x, 1] = down[y, x] * once, -across[y, x] * once

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kernels.gabor import add_waves_at, clear_of, draw_waves, make_waves, wave_copies
-from reedloom.kernels.places import measure_footprint
+from reedloom.kernels.reach import measure_footprint
 from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED, SIGNED, SPREAD
 from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import GREY, Angle, Context, Float, Port, adds_to, driving, kind

@@ -10,7 +10,8 @@ import numpy as np
 from reedloom.kernels.hashing import BLOCK, hash_lattice, unit_lattice
 from reedloom.kernels.mosaic import average_cells
 from reedloom.kernels.octaves import fade_unclear
-from reedloom.kernels.places import measure_footprint, tile_places
+from reedloom.kernels.places import tile_places
+from reedloom.kernels.reach import measure_footprint
 from reedloom.kernels.turned import Cosets
 from reedloom.kinds.noise.noise_parts import (
     CONTRAST,

@@ -10,7 +10,8 @@ import numpy as np
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import Reader, average_fours
-from reedloom.kernels.places import measure_footprint, split_places
+from reedloom.kernels.places import split_places
+from reedloom.kernels.reach import measure_footprint
 from reedloom.kinds.noise.cellular_noise import cellular_noise
 from reedloom.kinds.noise.noise_parts import PLACE, cells_of, sum_rows
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT, repeated

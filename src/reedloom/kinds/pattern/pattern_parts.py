@@ -19,7 +19,8 @@ from reedloom.kernels.elements import (
     spread_grid,
 )
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kernels.places import spread_places, tile_places, usual_reach
+from reedloom.kernels.places import spread_places, tile_places
+from reedloom.kernels.reach import usual_reach
 from reedloom.kinds.shape.shape_parts import PROFILES, sample_size
 from reedloom.kit import (
     GREY,

@@ -9,7 +9,7 @@ import numpy as np
 from reedloom.kernels.cloth import Cloth, Yarns, cross_yarns
 from reedloom.kernels.elements import find_borders
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kernels.places import usual_reach
+from reedloom.kernels.reach import usual_reach
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     PER_ELEMENT,

@@ -7,7 +7,8 @@ import numpy as np
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.mosaic import average_cells
-from reedloom.kernels.places import cell_in, in_tile, measure_footprint
+from reedloom.kernels.places import cell_in, in_tile
+from reedloom.kernels.reach import measure_footprint
 from reedloom.kinds.place.place_parts import LOCAL, places_of
 from reedloom.kinds.rows import CLOSING, SHIFTED, row_shifts
 from reedloom.kit import GREY, ISLANDS, VECTOR, Context, Count, Float, Port, Role, Seed, kind

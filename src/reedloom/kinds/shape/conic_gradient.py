@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.places import measure_footprint
+from reedloom.kernels.reach import measure_footprint
 from reedloom.kinds.place.place_parts import from_centre, places_of
 from reedloom.kinds.shape.shape_parts import CENTRE, SHAPE_INPUTS
 from reedloom.kit import GREY, Angle, Choice, Context, Count, FormHandles, Port, kind

@@ -21,7 +21,8 @@ from reedloom.kernels.forms import (
     profile_rows,
 )
 from reedloom.kernels.outlines import outline_distance
-from reedloom.kernels.places import measure_footprint, tile_places
+from reedloom.kernels.places import tile_places
+from reedloom.kernels.reach import measure_footprint
 from reedloom.kit import (
     GREY,
     STRAIGHT_CURVE,
