@@ -401,4 +401,10 @@ MUTANTS = (
         "return v.lower(b.fsub(cell, turns), b.fsub(axis.table, v.constant(1)))",
         f"{LANES}::test_sixteen_places_are_read_as_each_by_itself", fast=False,
     ),
+    Mutant(
+        "a swirl ends at the tile's seam", "kinds/warp/swirl.py",
+        "start, opening = start + count, False", "start, opening = end, False",
+        "tests/kinds/test_forms.py::"
+        "test_a_swirl_turns_about_its_middle_and_leaves_what_lies_beyond_its_radius", fast=False,
+    ),
 )  # fmt: skip

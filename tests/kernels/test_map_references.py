@@ -144,7 +144,8 @@ def test_what_a_wave_covers_is_its_mean() -> None:
 @pytest.mark.parametrize("channels", [1, 3])
 def test_a_table_averaged_is_its_mean_over_what_a_sample_covers(channels: int) -> None:
     table = np.random.default_rng(6).random((32, channels)).astype(np.float32)
-    value = np.array([-0.4, 0.0, 0.2, 0.55, 0.99, 1.3], np.float32)
+    few = np.array([-0.4, 0.0, 0.2, 0.55, 0.99, 1.3], np.float32)
+    value = few[np.arange(550) % len(few)]  # in several blocks, of which the last one is not full
     far = np.array([-1e12, 1e12], np.float32)
     beyond = np.empty((2, channels), np.float32)
     averaging(sum_table(table))(far, np.full_like(far, 0.1), beyond)
@@ -152,7 +153,8 @@ def test_a_table_averaged_is_its_mean_over_what_a_sample_covers(channels: int) -
     for width in (0.05, 0.4, 1.5):
         out = np.empty((len(value), channels), np.float32)
         averaging(sum_table(table))(value, np.full_like(value, width), out)
-        for k, middle in enumerate(value):
+        assert np.array_equal(out[: len(few)], out[540 : 540 + len(few)])
+        for k, middle in [*enumerate(few), *enumerate(value[-len(few) :], len(value) - len(few))]:
             at = middle + (np.arange(100_000) + 0.5) / 100_000 * width - width / 2
             entry = np.clip(np.floor(at * 32), 0, 31).astype(int)  # level beyond both ends
             assert np.allclose(out[k], table[entry].mean(axis=0), atol=2e-3), (middle, width)

@@ -12,7 +12,7 @@ from scipy import ndimage
 from reedloom.kernels.outlines import outline_distance
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import built_in_kinds
-from reedloom.laws.draws import run, smooth_map
+from reedloom.laws.draws import flow_of, run, smooth_map
 
 
 def compute(kind_id: str, inputs: dict[str, np.ndarray] | None = None, size: int = 128, **values: Any) -> Any:
@@ -179,9 +179,36 @@ def test_pushes_and_shifts_move_by_what_they_say() -> None:
     by[..., 0] = 1.0
     shifted = compute("vector_shift", {"map": map, "by": by}, strength=0.125, centred=False)
     assert np.allclose(shifted, np.roll(map, 16, axis=1), atol=1e-4)
-    swirled = compute("swirl", {"map": map}, radius=0.2, turn=300.0)
-    outside = np.hypot(*np.moveaxis(tile_places(128, 128) - 0.5, -1, 0)) > 0.21
-    assert np.allclose(swirled[outside], map[outside], atol=1e-4) and not np.allclose(swirled, map, atol=0.1)
+
+
+@pytest.mark.parametrize("channels", [1, 3])
+@pytest.mark.parametrize(("size", "aspect"), [((150, 150), 1.0), ((300, 150), 0.5)])
+@pytest.mark.parametrize("centre", [(0.5, 0.5), (0.03, 0.96)])
+def test_a_swirl_turns_about_its_middle_and_leaves_what_lies_beyond_its_radius(
+    centre: tuple[float, float], size: tuple[int, int], aspect: float, channels: int
+) -> None:
+    """A map whose values are known everywhere is read where each sample's own place is turned to."""
+
+    def waves(place: np.ndarray) -> np.ndarray:
+        return 0.5 + 0.4 * np.cos(2 * np.pi * (2 * place[..., 0] + place[..., 1]))
+
+    place = tile_places(*size).astype(float)
+    map = waves(place).astype(np.float32)
+    amount = smooth_map(*size)
+    radius, turn = 0.23, 200.0
+    values = {"radius": radius, "turn": turn, "centre_u": centre[0], "centre_v": centre[1]}
+    inputs = {"map": map if channels == 1 else np.stack([map] * 3, axis=-1), "amount_map": amount}
+    got = flow_of("swirl", inputs, values, size, physical=(1.0, aspect))
+    away = place - centre
+    u, v = np.moveaxis((away - np.round(away)) * [1, aspect], -1, 0)
+    fall = np.maximum(1 - np.hypot(u, v) / radius, 0)
+    angle = -np.radians(turn) * fall**2 * (3 - 2 * fall) * amount
+    c, s = np.cos(angle), np.sin(angle)
+    turned = np.stack([c * u - s * v, (s * u + c * v) / aspect], axis=-1) + centre
+    for layer in (got[..., None] if channels == 1 else got).transpose(2, 0, 1):
+        assert layer == pytest.approx(waves(turned), abs=2e-3)
+        assert np.array_equal(layer[fall == 0], map[fall == 0])
+    assert np.abs(got - inputs["map"]).max() > 0.3
 
 
 @pytest.mark.parametrize("joining", ["average", "lowest", "highest", "one after another"])

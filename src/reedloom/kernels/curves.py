@@ -10,7 +10,7 @@ import numpy as np
 
 from reedloom.kernels.colours import linear_from_oklab, oklab_from_linear
 from reedloom.kernels.jit import inlined
-from reedloom.kernels.tones import average_cycle_rows, average_table_rows
+from reedloom.kernels.tones import average_colour_rows, average_cycle_rows, average_table_rows
 
 TABLE = 4096
 Knots = Sequence[Sequence[float]]
@@ -127,9 +127,12 @@ def sum_table(table: np.ndarray) -> np.ndarray:
 
     Returns
     -------
-    (n, 2 × channels) float64, each channel's integral up to an entry, and after them their steps to the next
+    (n, 2) float64, the integral up to an entry and its step to the next; of colours (n, 8) float64, those of
+    each channel, of which there are four with an empty one
     """
     steps = table.reshape(len(table), -1).astype(np.float64) / len(table)
+    if steps.shape[1] == 3:
+        steps = np.concatenate([steps, np.zeros((len(steps), 1))], axis=1)
     return np.concatenate([np.cumsum(steps, axis=0) - steps, steps], axis=1)
 
 
@@ -140,17 +143,20 @@ def averaging(summed: np.ndarray) -> Callable[[np.ndarray, np.ndarray, np.ndarra
 
     Parameters
     ----------
-    summed : (n, 2 × channels) float64
+    summed : (n, 2) or (n, 8) float64
         From `sum_table`.
 
     Returns
     -------
     a function ``fill(value, width, out)`` of tones and how far they change across each sample, (m,) float32,
-    that fills (m,) or (m, channels) float32
+    that fills (m,) or (m, 3) float32
     """
 
     def fill(value: np.ndarray, width: np.ndarray, out: np.ndarray) -> None:
-        average_table_rows(summed, value, width, out.reshape(len(out), -1))
+        if out.size == len(value):
+            average_table_rows(summed, value, width, out.reshape(-1))
+        else:
+            average_colour_rows(summed, value, width, out)
 
     return fill
 

@@ -166,7 +166,7 @@ class Vectors:
         self.ir = ir
         self.b = builder
         self.int, self.long, self.bits = ir.IntType(32), ir.IntType(64), ir.IntType(LANES)
-        self.single = ir.FloatType()
+        self.single, self.double = ir.FloatType(), ir.DoubleType()
         self.flag = ir.IntType(1)
         self.ints = ir.VectorType(self.int, LANES)
         self.floats = ir.VectorType(self.single, LANES)
@@ -192,11 +192,11 @@ class Vectors:
         """One number in all lanes."""
         return self.ir.Constant(self.floats, [value] * LANES)
 
-    def splat(self, value: Any) -> Any:
+    def splat(self, value: Any, lanes: int = LANES) -> Any:
         """One computed number in all lanes."""
-        kind = self.ir.VectorType(value.type, LANES)
+        kind = self.ir.VectorType(value.type, lanes)
         empty = self.ir.Constant(kind, self.ir.Undefined)
-        return self.shuffle(self.b.insert_element(empty, value, self.int(0)), empty, [0] * LANES)
+        return self.shuffle(self.b.insert_element(empty, value, self.int(0)), empty, [0] * lanes)
 
     def shuffle(self, first: Any, second: Any, order: Any) -> Any:
         """Lanes of two vectors in a new order."""
@@ -230,20 +230,20 @@ class Vectors:
         return out
 
     @contextmanager
-    def each(self, first: Any, end: Any) -> Iterator[tuple[Any, Any]]:
-        """Write what is done with sixteen samples, for all from the first on while they lie before the end.
+    def each(self, first: Any, end: Any, count: int = LANES) -> Iterator[tuple[Any, Any]]:
+        """Write what is done with so many samples, for all from the first on while they lie before the end.
 
         Yields
         ------
-        the first of the sixteen, int64, which afterwards is the one that was come to; and where leaving leads
+        the first of them, int64, which afterwards is the one that was come to; and where leaving leads
         """
         b, before = self.b, self.b.block
-        head, body, after = (b.append_basic_block(name) for name in ("each", "sixteen", "done"))
+        head, body, after = (b.append_basic_block(name) for name in ("each", "these", "done"))
         b.branch(head)
         b.position_at_end(head)
         x = b.phi(self.long)
         x.add_incoming(first, before)
-        following = b.add(x, self.long(LANES))
+        following = b.add(x, self.long(count))
         b.cbranch(b.icmp_signed("<=", following, end), body, after)
         b.position_at_end(body)
         yield x, after

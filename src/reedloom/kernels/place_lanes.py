@@ -42,6 +42,32 @@ def measure_steps(b, here, there, out, x, end, aspect):  # type: ignore[no-untyp
 
 
 @lowered
+def join_lines(b, us, vs, out, x, end):  # type: ignore[no-untyped-def]
+    """Lay places beside one another as pairs, as long as sixteen of them lie before an end.
+
+    Parameters
+    ----------
+    us, vs : (W) float32
+    out : (2 × W) float32
+        Filled.
+    x, end : int64
+
+    Returns
+    -------
+    int32, the first place that was not looked at
+    """
+    v = Vectors(b)
+    with v.each(x, end) as (at, _):
+        u, down = v.load(us, at), v.load(vs, at)
+        for half in range(2):
+            first = half * LANES // 2
+            order = [first + lane // 2 + LANES * (lane % 2) for lane in range(LANES)]
+            start = b.add(b.mul(at, v.long(2)), v.long(half * LANES))
+            b.store(v.shuffle(u, down, order), v.pointer(out, start), align=4)
+    return b.trunc(at, v.int)
+
+
+@lowered
 def lean(b, place, reach, out, x, end, across, down):  # type: ignore[no-untyped-def]
     """Lay places beside others, by a share of how far each reaches, as long as sixteen lie before an end.
 

@@ -377,33 +377,50 @@ def sample_rows(source, place, out, spline, y0, y1):  # type: ignore[no-untyped-
         Rows y0 to y1 are filled.
     spline : bool
     """
-    height, width, channels = source.shape
-    n = out.shape[1]
-    flat = source.reshape(-1)
-    w, h, c = np.int32(width), np.int32(height), np.int32(channels)
-    many = width > 3 and height > 3 and n >= LANES and channels in (1, 3)
     aligned = -(place.ctypes.data // 8) % 8  # from here on no load of places spans two lines of the cache
     for y in range(y0, y1):
-        if not many:
-            for x in range(n):
-                _read_one(source, place[y, x], spline, out[y, x])
-            continue
-        pairs = place[y].reshape(-1)
-        line = out[y].reshape(-1)
-        x, after = 0, aligned or LANES
-        while x < n:
-            x = min(x, n - LANES)
-            if spline:
-                across_seam = read_spline(flat, pairs, line, x, w, h, c, y == y0)
-            else:
-                across_seam = read_linear(flat, pairs, line, x, w, h, c, y == y0)
-            lane = x
-            while across_seam != 0:
-                if across_seam & 1:
-                    _read_one(source, place[y, lane], spline, out[y, lane])
-                across_seam >>= 1
-                lane += 1
-            x, after = after, after + LANES
+        read_row(source, place[y], out[y], spline, y == y0, aligned)
+
+
+@inlined
+def read_row(source, place, out, spline, opening, aligned):  # type: ignore[no-untyped-def]
+    """`sample_rows` for one row.
+
+    Parameters
+    ----------
+    source : (h, w, channels) float32
+    place : (W, 2) float32
+        In tiles.
+    out : (W, channels) float32
+        Filled.
+    spline : bool
+    opening : bool
+        Whether no row was read just before.
+    aligned : int
+        How many samples from 0 to 15 are read before the first sixteen.
+    """
+    height, width, channels = source.shape
+    n = out.shape[0]
+    if not (width > 3 and height > 3 and n >= LANES and channels in (1, 3)):
+        for x in range(n):
+            _read_one(source, place[x], spline, out[x])
+        return
+    w, h, c = np.int32(width), np.int32(height), np.int32(channels)
+    flat, pairs, line = source.reshape(-1), place.reshape(-1), out.reshape(-1)
+    x, after = 0, aligned or LANES
+    while x < n:
+        x = min(x, n - LANES)
+        if spline:
+            across_seam = read_spline(flat, pairs, line, x, w, h, c, opening)
+        else:
+            across_seam = read_linear(flat, pairs, line, x, w, h, c, opening)
+        lane = x
+        while across_seam != 0:
+            if across_seam & 1:
+                _read_one(source, place[lane], spline, out[lane])
+            across_seam >>= 1
+            lane += 1
+        x, after = after, after + LANES
 
 
 @inlined

@@ -7,7 +7,11 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.lanes import LANES
+from reedloom.kernels.table_lanes import CHANNELS, average_colours, find_ends
 
+COLOURS_AT_ONCE = 512
+"""Samples whose colours are averaged together, so that what is kept of them stays near the processor."""
 INFINITE = np.float32(3e38)
 Bands = Callable[..., None]
 
@@ -228,23 +232,53 @@ def average_table_rows(summed, value, width, out):  # type: ignore[no-untyped-de
 
     Parameters
     ----------
-    summed : (n, 2 × channels) float64
+    summed : (n, 2) float64
         From `curves.sum_table`.
     value, width : (m,) float32
-    out : (m, channels) float32
+    out : (m,) float32
         Filled.
     """
-    size = np.float64(summed.shape[0])
     for i in range(out.shape[0]):
-        half = max(np.float64(width[i]) * (0.5 * size), 0.5)
-        middle = np.float64(value[i]) * size
-        ends = _entries(summed, middle - half, middle + half)
-        scale = 0.5 * size / half
-        if out.shape[1] == 3:  # a count that is known makes no loop
-            for c in range(3):
-                out[i, c] = np.float32(_between(summed, ends, c, 3) * scale)
-        else:
-            out[i, 0] = np.float32(_between(summed, ends, 0, 1) * scale)
+        ends, scale = _covered(summed, value[i], width[i])
+        out[i] = np.float32(_between(summed, ends, 0, 1) * scale)
+
+
+@kernel
+def average_colour_rows(summed, value, width, out):  # type: ignore[no-untyped-def]
+    """`average_table_rows` of colours.
+
+    Parameters
+    ----------
+    summed : (n, 8) float64
+        From `curves.sum_table`.
+    value, width : (m,) float32
+    out : (m, 3) float32
+        Filled.
+    """
+    size, stride = np.float64(summed.shape[0]), np.int64(COLOURS_AT_ONCE)
+    cells, parts = np.empty(2 * stride, np.int32), np.empty(3 * stride, np.float64)
+    table, first = summed.reshape(-1), np.int64(0)
+    for start in range(0, out.shape[0], stride):
+        end = min(start + stride, out.shape[0])
+        tones, covered, line = value[start:end], width[start:end], out[start:end].reshape(-1)
+        n = np.int64(end - start)
+        n = np.int64(find_ends(tones, covered, cells, parts, first, n, stride, size))
+        average_colours(table, cells, parts, line, n, stride)
+    i = out.shape[0] - out.shape[0] % LANES
+    while i < out.shape[0]:
+        ends, scale = _covered(summed, value[i], width[i])
+        for c in range(3):
+            out[i, c] = np.float32(_between(summed, ends, c, CHANNELS) * scale)
+        i += 1
+
+
+@inlined
+def _covered(summed, value, width):  # type: ignore[no-untyped-def]
+    """The ends in a table of what a sample covers, and what the sum between them is multiplied by."""
+    size = np.float64(summed.shape[0])
+    half = max(np.float64(width) * (0.5 * size), 0.5)
+    middle = np.float64(value) * size
+    return _entries(summed, middle - half, middle + half), 0.5 * size / half
 
 
 @inlined

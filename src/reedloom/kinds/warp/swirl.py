@@ -6,9 +6,10 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.jit import kernel
-from reedloom.kernels.places import read_at, short_way, tile_places
+from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.places import read_row, short_way
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
+from reedloom.kernels.reach import join_places
 from reedloom.kinds.place.place_parts import CENTRE
 from reedloom.kinds.warp.warp_parts import HELD, READING
 from reedloom.kit import (
@@ -69,38 +70,82 @@ def swirl(
 
     numbers = np.array([centre_u, centre_v, context.aspect, radius, -turn / 360], np.float32)
     plain = np.ones((1, 1), np.float32)
+    source, out = _layers(map), np.empty_like(map)
 
-    def there(y0: int, y1: int) -> np.ndarray:
-        place = tile_places(context.width, context.height, range(y0, y1))
-        turn_places(place, plain if amount_map is None else amount_map[y0:y1], numbers)
-        return place
+    def band(y0: int, y1: int) -> None:
+        amount = plain if amount_map is None else amount_map[y0:y1]
+        turn_rows(source, amount, numbers, reading == "smooth", _layers(out), y0, y1)
 
-    return read_at(context.bands, map, there, "cubic" if reading == "smooth" else "linear")
+    context.bands(band, band_rows=32)
+    return out
+
+
+def _layers(map: np.ndarray) -> np.ndarray:
+    return map.reshape(*map.shape[:2], -1)
 
 
 @kernel
-def turn_places(place, amount, numbers):  # type: ignore[no-untyped-def]
-    """Turn places (n, W, 2) about a middle, less and less towards a radius.
+def turn_rows(source, amount, numbers, spline, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Turn a map about a middle, less and less towards a radius; beyond it nothing changes.
 
-    amount : (n, W), or (1, 1) for all; numbers : the middle's u and v, the tile's height in widths, the
-    radius in widths, and the turn in the middle in whole turns.
+    Parameters
+    ----------
+    source : (H, W, channels) float32
+    amount : (y1 - y0, W) or (1, 1) float32
+        What the turn is multiplied by.
+    numbers : (5,) float32
+        The middle's u and v, the tile's height in widths, the radius in widths, up to half of the tile's
+        shorter side, and the turn in the middle in whole turns.
+    spline : bool
+        Read through splines.
+    out : (H, W, channels) float32
+        Rows y0 to y1 are filled.
     """
+    centre_u, centre_v, aspect, radius, _ = numbers
+    height, width = source.shape[:2]
+    place, us, vs = np.empty((width, 2), np.float32), np.empty(width, np.float32), np.empty(width, np.float32)
+    shares, opening = np.full(width, amount[0, 0], np.float32), True
+    for y in range(y0, y1):
+        v = short_way(np.float32((y + 0.5) / height) - centre_v)
+        reach = radius * radius - v * v * aspect * aspect
+        half = math.sqrt(max(reach, np.float32(0.0)))
+        start = math.ceil((centre_u - half) * width - 0.5)
+        end = min(math.floor((centre_u + half) * width + 0.5), start + width)
+        _copy_samples(source[y], end, start + width, out[y])
+        while start < end:  # up to the tile's seam, and from there on
+            first = start % width
+            count = min(end - start, width - first)
+            if amount.shape[0] > 1:
+                for x in range(count):
+                    shares[x] = amount[y - y0, first + x]
+            across = np.float32((start + 0.5) / width - centre_u)
+            _turn_row(across, np.float32(1 / width), v, shares, numbers, us[:count], vs[:count])
+            join_places(us[:count], vs[:count], place[:count].reshape(-1))
+            read_row(source, place[:count], out[y, first : first + count], spline, opening, 0)
+            start, opening = start + count, False
+
+
+@inlined
+def _copy_samples(source, start, end, out):  # type: ignore[no-untyped-def]
+    """Copy samples of a row, (W, channels), from one to another around the tile's seam."""
+    while start < end:
+        first = start % source.shape[0]
+        count = min(end - start, source.shape[0] - first)
+        old, new = source[first : first + count].reshape(-1), out[first : first + count].reshape(-1)
+        for k in range(old.shape[0]):
+            new[k] = old[k]
+        start += count
+
+
+@inlined
+def _turn_row(across, step, v, shares, numbers, us, vs):  # type: ignore[no-untyped-def]
+    """Turn a row of places, `across` from the middle in u and a step more each, and `v` from it in v."""
     centre_u, centre_v, aspect, radius, most = numbers
-    each = amount.shape[0] * amount.shape[1] > 1
-    one, slim = np.float32(1.0), np.float32(1.0) / aspect
-    n = place.shape[1]
-    us, vs, share = np.empty(n, np.float32), np.empty(n, np.float32), np.full(n, amount[0, 0], np.float32)
-    for y in range(place.shape[0]):
-        if each:
-            share[:] = amount[y]
-        for x in range(n):
-            us[x], vs[x] = place[y, x, 0] - centre_u, place[y, x, 1] - centre_v
-        for x in range(n):  # by itself, since loops over pairs give no vectors
-            u, v = short_way(us[x]), short_way(vs[x]) * aspect
-            fall = max(one - np.float32(math.sqrt(u * u + v * v)) / radius, np.float32(0.0))
-            angle = most * fall * fall * (np.float32(3.0) - fall - fall) * share[x]
-            c, s = cosine_of_turn(angle), sine_of_turn(angle)
-            us[x], vs[x] = c * u - s * v - u, (s * u + c * v - v) * slim
-        for x in range(n):
-            place[y, x, 0] += us[x]
-            place[y, x, 1] += vs[x]
+    one, down = np.float32(1.0), v * aspect
+    slim, per_radius = one / aspect, one / radius
+    for x in range(us.shape[0]):
+        u = across + np.float32(np.int32(x)) * step
+        fall = max(one - np.float32(math.sqrt(u * u + down * down)) * per_radius, np.float32(0.0))
+        angle = most * fall * fall * (np.float32(3.0) - fall - fall) * shares[x]
+        c, s = cosine_of_turn(angle), sine_of_turn(angle)
+        us[x], vs[x] = centre_u + c * u - s * down, centre_v + (s * u + c * down) * slim
