@@ -31,6 +31,7 @@ class Mutant:
 
 EVALUATION, LAWS = "tests/loom/test_evaluation.py", "tests/laws/test_laws.py"
 MAPS = "tests/kernels/test_map_references.py"
+FILTERS = "tests/kernels/test_filter_references.py"
 NOISE = "tests/kernels/test_noise_references.py"
 LANES = "tests/kernels/test_vector_references.py"
 PATTERNS = "tests/kernels/test_pattern_references.py"

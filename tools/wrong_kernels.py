@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mutant import EVALUATION, LANES, LAWS, MAPS, NOISE, Mutant
+from mutant import EVALUATION, FILTERS, LANES, LAWS, MAPS, NOISE, Mutant
 
 MUTANTS = (
     Mutant(
@@ -406,5 +406,25 @@ MUTANTS = (
         "start, opening = start + count, False", "start, opening = end, False",
         "tests/kinds/test_forms.py::"
         "test_a_swirl_turns_about_its_middle_and_leaves_what_lies_beyond_its_radius", fast=False,
+    ),
+    Mutant(
+        "samples two columns further on are taken a column further on", "kernels/lanes.py",
+        'icmp_unsigned(">", step, v.splat(v.int(1)))', 'icmp_unsigned(">", step, v.splat(v.int(2)))',
+        f"{FILTERS}::test_rows_that_run_nearly_as_the_source_does_are_read_like_others", fast=False,
+    ),
+    Mutant(
+        "samples a row further down are read in the row of the others", "kernels/lanes.py",
+        "b.select(self.lower, *both)", "b.select(self.right, *both)",
+        f"{FILTERS}::test_rows_that_run_nearly_as_the_source_does_are_read_like_others", fast=False,
+    ),
+    Mutant(
+        "the first channel of colours is averaged with the others' steps", "kernels/table_lanes.py",
+        "v.long(2 * CHANNELS))\n", "v.long(2 * CHANNELS + 1))\n",
+        f"{MAPS}::test_a_table_averaged_is_its_mean_over_what_a_sample_covers", fast=False,
+    ),
+    Mutant(
+        "the end of what a sample covers is its beginning", "kernels/table_lanes.py",
+        "(b.fsub(middle, half), b.fadd(middle, half))", "(b.fsub(middle, half), b.fsub(middle, half))",
+        f"{MAPS}::test_a_table_averaged_is_its_mean_over_what_a_sample_covers", fast=False,
     ),
 )  # fmt: skip

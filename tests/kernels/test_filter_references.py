@@ -88,6 +88,27 @@ def test_sampling_is_wrapped_interpolation(size: tuple[int, int], channels: int,
 
 
 @pytest.mark.parametrize("spline", [False, True])
+@pytest.mark.parametrize("channels", [1, 3])
+@pytest.mark.parametrize(
+    "steps", [(0.0, 0.0), (0.03, -0.02), (-0.05, 0.04), (0.06, 0.15), (0.2, 0.0), (-2.0, 0.1)]
+)
+def test_rows_that_run_nearly_as_the_source_does_are_read_like_others(
+    steps: tuple[float, float], channels: int, spline: bool
+) -> None:
+    """Samples of which some lie a column or a row further on than others; to the borders of the source."""
+    height, width = 23, 70
+    source = CHANCE.random((height, width, channels)).astype(np.float32)
+    place = tile_places(width, height).astype(np.float64)
+    run = np.arange(width) * np.array(steps)[:, None]
+    place += np.moveaxis(run + CHANCE.uniform(-2, 2, (height, 2, 1)), 1, -1) / (width, height)
+    place = np.ascontiguousarray(place, np.float32)
+    got = np.empty_like(source)
+    sample_rows(source, place, got, spline, 0, height)
+    wanted = spline_reference(source, place) if spline else linear_reference(source, place)
+    assert np.abs(got - wanted).max() < 1e-4
+
+
+@pytest.mark.parametrize("spline", [False, True])
 def test_a_spline_and_a_line_go_through_their_samples(spline: bool) -> None:
     source = CHANCE.random((30, 41, 1)).astype(np.float32)
     exact = np.empty_like(source)

@@ -1,7 +1,8 @@
 """The innermost steps of resampling in LLVM's own vectors: sixteen places read at once.
 
 A loop over scattered places compiles to a single load for each neighbour of each sample, or to gathers, which
-many processors carry out more slowly still. Here a load takes neighbours that lie side by side. And memory is
+many processors carry out more slowly still. Here a load takes neighbours that lie side by side; and where
+samples lie in the source as in their row, but for a step each way, it takes those of sixteen samples. Memory is
 asked for ahead of its use, since no processor foresees a bent row's way through the source: that alone was
 measured to save a third of the time. Nothing is special to one processor: LLVM cuts the vectors to those
 it has.
@@ -20,7 +21,7 @@ place lies across the seam, or is no number.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
@@ -58,11 +59,11 @@ def read_linear(b, source, pairs, line, x, width, height, channels, opening):  #
     v = Vectors(b)
     run = _Run(v, (source, pairs, line), x, (width, height, channels), opening, beside=0)
     with b.if_else(run.is_grey) as (grey, colour):
-        with grey:
+        with grey, run.in_order(1, _straight_linear) as scattered, scattered:
             top = v.mix(run.across, *v.neighbours(run.row(0), run.at))
             bottom = v.mix(run.across, *v.neighbours(run.row(1), run.at))
             b.store(v.mix(run.along, top, bottom), v.pointer(line, x), align=4)
-        with colour:
+        with colour, run.in_order(3, _straight_linear) as scattered, scattered:
             for lane in range(LANES):
                 across, along = v.lane(run.across, lane), v.lane(run.along, lane)
                 top, bottom = (v.mix(across, *v.pixels(run.row(row), run.at[lane])) for row in range(2))
@@ -87,7 +88,7 @@ def read_spline(b, source, pairs, line, x, width, height, channels, opening):  #
     run = _Run(v, (source, pairs, line), x, (width, height, channels), opening, beside=1)
     across, along = v.spline_weights(run.across), v.spline_weights(run.along)
     with b.if_else(run.is_grey) as (grey, colour):
-        with grey:
+        with grey, run.in_order(1, _straight_spline) as scattered, scattered:
             fours, least, most = [], [], []
             for lane in range(LANES):
                 rows = [v.four(run.row(row), run.at[lane], 0) for row in range(4)]
@@ -97,7 +98,7 @@ def read_spline(b, source, pairs, line, x, width, height, channels, opening):  #
             total = v.weigh(across, v.turned(fours))
             held = v.hold(total, v.turned(least)[1:3], v.turned(most)[1:3])
             b.store(held, v.pointer(line, x), align=4)
-        with colour:
+        with colour, run.in_order(3, _straight_spline) as scattered, scattered:
             for lane in range(LANES):
                 shares = [v.lane(share, lane) for share in along]
                 rows = [
@@ -111,28 +112,47 @@ def read_spline(b, source, pairs, line, x, width, height, channels, opening):  #
     return run.across_seam
 
 
+def _straight_linear(straight: _Straight) -> Any:
+    v = straight.v
+    rows = [[straight.load(row, column) for column in range(3)] for row in range(3)]
+    mixed = [v.mix(straight.across, *straight.columns(row)) for row in rows]
+    return v.mix(straight.along, *straight.rows(mixed))
+
+
+def _straight_spline(straight: _Straight) -> Any:
+    v = straight.v
+    across, along = v.spline_weights(straight.across), v.spline_weights(straight.along)
+    totals, least, most = [], [], []
+    for column in range(5):
+        rows = straight.rows([straight.load(row, column) for row in range(5)])
+        totals.append(v.weigh(along, rows))
+        least.append(v.lower(rows[1], rows[2]))
+        most.append(v.higher(rows[1], rows[2]))
+    ends = (straight.columns(values[1:4]) for values in (least, most))
+    return v.hold(v.weigh(across, straight.columns(totals)), *ends)
+
+
 class _Run:
     """Sixteen samples of a row: where in the source they lie, and what that asks of memory."""
 
     def __init__(self, v, arrays, x, shape, opening, beside) -> None:  # type: ignore[no-untyped-def]
         b = v.b
         source, pairs, line = arrays
-        width, height, channels = shape
-        self.v, self.source, self.line, self.x = v, source, line, x
+        self.width, self.height, channels = shape
+        self.v, self.source, self.line, self.x, self.beside = v, source, line, x, beside
         u, v_place = v.load_pairs(pairs, x)
-        column, self.across, in_width = v.cell_of(u, width, beside)
-        row, self.along, in_height = v.cell_of(v_place, height, beside)
-        inside = b.and_(in_width, in_height)
-        self.across_seam = v.told(b.not_(inside))
-        corner = b.add(b.mul(row, v.splat(width)), column)
-        if beside:
-            corner = b.sub(corner, v.splat(b.add(width, v.int(1))))
-        corner = b.mul(b.select(inside, corner, v.splat(v.int(0))), v.splat(channels))
-        self.at = [b.zext(b.extract_element(corner, v.int(lane)), v.long) for lane in range(LANES)]
-        self.step = b.sext(b.mul(width, channels), v.long)
+        self.column, self.across, in_width = v.cell_of(u, self.width, beside)
+        self.down, self.along, in_height = v.cell_of(v_place, self.height, beside)
+        self.inside = b.and_(in_width, in_height)
+        self.across_seam = v.told(b.not_(self.inside))
+        self.step = b.sext(b.mul(self.width, channels), v.long)
         self.channels = b.sext(channels, v.long)
         self.is_grey = b.icmp_signed("==", channels, v.int(1))
-        self._fetch(pairs, opening)
+        self.opening = opening
+        self.at: list[Any] = []
+        soon = b.add(x, v.long(SAMPLES_AHEAD))
+        v.fetch(pairs, [b.mul(soon, v.long(2)), b.add(b.mul(soon, v.long(2)), v.long(LANES))], _TO_FIRST)
+        v.fetch(line, [b.mul(soon, self.channels)], _TO_FIRST)
 
     def row(self, number: int) -> Any:
         """The source from some rows further down."""
@@ -146,15 +166,94 @@ class _Run:
         colour = v.shuffle(pixel, pixel, range(3))
         b.store(colour, v.pointer(self.line, where, colour.type), align=4)
 
-    def _fetch(self, pairs: Any, opening: Any) -> None:
+    @contextmanager
+    def in_order(self, channels: int, read: Callable[[_Straight], Any]) -> Iterator[Any]:
+        """Read samples in order by `read`; yields where to write how others are, of which `at` tells."""
+        v, b = self.v, self.v.b
+        start, right, lower, are_in_order = self._straight()
+        with b.if_else(are_in_order) as (straight, scattered):
+            with straight:
+                first = b.mul(b.sext(start, v.long), v.long(channels))
+                self._fetch([first, b.add(first, v.long(LANES * channels))])
+                for part in range(channels):
+                    values = read(_Straight(self, first, right, lower, part, channels))
+                    where = b.add(b.mul(self.x, v.long(channels)), v.long(part * LANES))
+                    b.store(values, v.pointer(self.line, where), align=4)
+            yield self._scattered(scattered)
+
+    @contextmanager
+    def _scattered(self, place: Any) -> Iterator[None]:
+        v, b = self.v, self.v.b
+        with place:
+            corner = b.add(b.mul(self.down, v.splat(self.width)), self.column)
+            if self.beside:
+                corner = b.sub(corner, v.splat(b.add(self.width, v.int(1))))
+            corner = b.select(self.inside, corner, v.splat(v.int(0)))
+            corner = b.mul(corner, v.splat(b.trunc(self.channels, v.int)))
+            self.at = v.longs(corner)
+            self._fetch(self.at[::_EVERY])
+            yield
+
+    def _straight(self) -> tuple[Any, Any, Any, Any]:
+        """Whether samples lie in the source as in their row, but for one step each way; and where.
+
+        Returns
+        -------
+        the first that is read of the source; which samples lie a step to the right; and which one down;
+        and whether it is so
+        """
+        v, b = self.v, self.v.b
+        columns = b.sub(self.column, v.ir.Constant(v.ints, list(range(LANES))))
+        ends, apart = [], []
+        for numbers in (columns, self.down):
+            ends.append(v.lower_end(numbers))
+            apart.append(b.sub(numbers, v.splat(ends[-1])))
+        # Without their sign, those before the first are very large; samples across the seam are not meant.
+        beyond = b.or_(*(b.icmp_unsigned(">", step, v.splat(v.int(1))) for step in apart))
+        beyond = v.told(b.or_(beyond, b.not_(self.inside)))
+        least, more = v.int(self.beside), v.int(2 + self.beside)
+        (first, top) = ends
+        fits = b.and_(b.icmp_signed(">=", first, least), b.icmp_signed(">=", top, least))
+        last, bottom = b.add(first, b.add(more, v.int(LANES - 1))), b.add(top, more)
+        fits = b.and_(fits, b.icmp_signed("<", last, self.width))
+        fits = b.and_(fits, b.icmp_signed("<", bottom, self.height))
+        fits = b.and_(fits, b.icmp_signed("==", beyond, v.int(0)))
+        start = b.add(b.mul(b.sub(top, least), self.width), b.sub(first, least))
+        right, lower = (b.icmp_signed("==", step, v.splat(v.int(1))) for step in apart)
+        return start, right, lower, fits
+
+    def _fetch(self, at: list[Any]) -> None:
         b, v = self.v.b, self.v
-        soon = b.add(self.x, v.long(SAMPLES_AHEAD))
-        v.fetch(pairs, [b.mul(soon, v.long(2)), b.add(b.mul(soon, v.long(2)), v.long(LANES))], _TO_FIRST)
-        v.fetch(self.line, [b.mul(soon, self.channels)], _TO_FIRST)
-        with b.if_then(opening, likely=False):
+        with b.if_then(self.opening, likely=False):
             for rows in range(1, ROWS_AHEAD):
-                v.fetch(self.row(rows), self.at[::_EVERY], _TO_SECOND)
-        v.fetch(self.row(ROWS_AHEAD), self.at[::_EVERY], _TO_SECOND)
+                v.fetch(self.row(rows), at, _TO_SECOND)
+        v.fetch(self.row(ROWS_AHEAD), at, _TO_SECOND)
+
+
+class _Straight:
+    """Samples that lie in the source as in their row: sixteen numbers of them, one in so many channels."""
+
+    def __init__(self, run: _Run, first: Any, right: Any, lower: Any, part: int, channels: int) -> None:
+        v, b = run.v, run.v.b
+        order = [(part * LANES + lane) // channels for lane in range(LANES)]
+        self.v, self.run, self.channels = v, run, channels
+        self.first = b.add(first, v.long(part * LANES))
+        self.across, self.along, self.right, self.lower = (
+            v.shuffle(values, values, order) for values in (run.across, run.along, right, lower)
+        )
+
+    def load(self, row: int, column: int) -> Any:
+        """What lies some rows further down and columns further on."""
+        v = self.v
+        return v.load(self.run.row(row), v.b.add(self.first, v.long(column * self.channels)))
+
+    def rows(self, values: list[Any]) -> list[Any]:
+        """One less, for each sample from its own row on."""
+        return [self.v.b.select(self.lower, *both) for both in zip(values[1:], values[:-1], strict=True)]
+
+    def columns(self, values: list[Any]) -> list[Any]:
+        """One less, for each sample from its own column on."""
+        return [self.v.b.select(self.right, *both) for both in zip(values[1:], values[:-1], strict=True)]
 
 
 class Vectors:
@@ -273,6 +372,11 @@ class Vectors:
         left = self.b.trunc(self.b.sub(end, x), self.int)
         places = self.ir.Constant(self.ints, list(range(LANES)))
         return self.b.icmp_signed("<", places, self.splat(left))
+
+    def lower_end(self, numbers: Any) -> Any:
+        """The lower of the first and the last of sixteen whole numbers: mostly the lowest of all."""
+        first, last = (self.b.extract_element(numbers, self.int(lane)) for lane in (0, LANES - 1))
+        return self.b.select(self.b.icmp_signed("<", first, last), first, last)
 
     def told(self, lanes: Any) -> Any:
         """Which lanes are meant, as one bit each."""

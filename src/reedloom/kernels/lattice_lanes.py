@@ -239,7 +239,7 @@ def _give_near_corners(
     """Corners out of three rows of a load each, unless some of the cells lie beyond those."""
     b, each = v.b, table.each
     column, row = b.fptosi(left, v.ints), b.fptosi(upper, v.ints)
-    first_column, first_row = _lower_end(v, column), _lower_end(v, row)
+    first_column, first_row = v.lower_end(column), v.lower_end(row)
     column, row = b.sub(column, v.splat(first_column)), b.sub(row, v.splat(first_row))
     # Those before the first are very large without their sign.
     beyond = b.or_(
@@ -260,13 +260,6 @@ def _give_near_corners(
             ))  # fmt: skip
         with are_scattered:
             _give_scattered_corners(v, table, at, take)
-
-
-def _lower_end(v: Vectors, numbers: Any) -> Any:
-    """The lower of the first and the last of sixteen numbers: mostly the lowest of all."""
-    b = v.b
-    first, last = (b.extract_element(numbers, v.int(lane)) for lane in (0, LANES - 1))
-    return b.select(b.icmp_signed("<", first, last), first, last)
 
 
 def _weights(v: Vectors, reach: Any, finest: Any, amount: Any) -> tuple[Any, Any]:
