@@ -2,8 +2,8 @@
 
 A loop over scattered places compiles to a single load for each neighbour of each sample, or to gathers, which
 many processors carry out more slowly still. Here a load takes neighbours that lie side by side; and where
-samples lie in the source as in their row, but for a step each way, it takes those of sixteen samples. Memory is
-asked for ahead of its use, since no processor foresees a bent row's way through the source: that alone was
+samples lie in the source as in their row, but for a step each way, it takes those of sixteen samples. Memory
+is asked for ahead of its use, since no processor foresees a bent row's way through the source: that alone was
 measured to save a third of the time. Nothing is special to one processor: LLVM cuts the vectors to those
 it has.
 
@@ -89,15 +89,9 @@ def read_spline(b, source, pairs, line, x, width, height, channels, opening):  #
     across, along = v.spline_weights(run.across), v.spline_weights(run.along)
     with b.if_else(run.is_grey) as (grey, colour):
         with grey, run.in_order(1, _straight_spline) as scattered, scattered:
-            fours, least, most = [], [], []
-            for lane in range(LANES):
-                rows = [v.four(run.row(row), run.at[lane], 0) for row in range(4)]
-                fours.append(v.weigh([v.lane(share, lane) for share in along], rows))
-                least.append(v.lower(rows[1], rows[2]))
-                most.append(v.higher(rows[1], rows[2]))
-            total = v.weigh(across, v.turned(fours))
-            held = v.hold(total, v.turned(least)[1:3], v.turned(most)[1:3])
-            b.store(held, v.pointer(line, x), align=4)
+            fours = [v.turned([v.four(run.row(row), at, 0) for at in run.at]) for row in range(4)]
+            columns = [_spline_down(v, along, list(column)) for column in zip(*fours, strict=True)]
+            b.store(_spline_across(v, across, columns), v.pointer(line, x), align=4)
         with colour, run.in_order(3, _straight_spline) as scattered, scattered:
             for lane in range(LANES):
                 shares = [v.lane(share, lane) for share in along]
@@ -122,14 +116,23 @@ def _straight_linear(straight: _Straight) -> Any:
 def _straight_spline(straight: _Straight) -> Any:
     v = straight.v
     across, along = v.spline_weights(straight.across), v.spline_weights(straight.along)
-    totals, least, most = [], [], []
-    for column in range(5):
-        rows = straight.rows([straight.load(row, column) for row in range(5)])
-        totals.append(v.weigh(along, rows))
-        least.append(v.lower(rows[1], rows[2]))
-        most.append(v.higher(rows[1], rows[2]))
-    ends = (straight.columns(values[1:4]) for values in (least, most))
-    return v.hold(v.weigh(across, straight.columns(totals)), *ends)
+    columns = [
+        _spline_down(v, along, straight.rows([straight.load(row, column) for row in range(5)]))
+        for column in range(5)
+    ]
+    parts = (straight.columns([column[part] for column in columns]) for part in range(3))
+    return _spline_across(v, across, list(zip(*parts, strict=True)))
+
+
+def _spline_down(v: Vectors, along: list[Any], rows: list[Any]) -> tuple[Any, Any, Any]:
+    """A column's four samples weighed, and the lower and the higher of the middle two."""
+    return v.weigh(along, rows), v.lower(rows[1], rows[2]), v.higher(rows[1], rows[2])
+
+
+def _spline_across(v: Vectors, across: list[Any], columns: list[tuple[Any, Any, Any]]) -> Any:
+    """Four columns weighed, and held within the middle four samples."""
+    totals, least, most = (list(part) for part in zip(*columns, strict=True))
+    return v.hold(v.weigh(across, totals), least[1:3], most[1:3])
 
 
 class _Run:
