@@ -330,7 +330,7 @@ MUTANTS = (
     ),
     Mutant(
         "a sample reads one place of what it covers", "kinds/place/sample.py",
-        "return read_covered(context.bands, map, place, reading, context.stop.check)",
+        "return read_covered(context.bands, map, place, reading)",
         "return read_at(context.bands, map, place, reading)",
         "tests/kinds/test_reading.py::test_a_sample_averages_what_it_covers", fast=False,
     ),

@@ -122,7 +122,7 @@ MUTANTS = (
     ),
     Mutant(
         "a blur across is forgotten where few frequencies are kept", "kernels/gauss.py",
-        "[:, :kept] * across[:kept]", "[:, :kept]",
+        "both * across[which], out", "both + 0 * across[which], out",
         f"{LANES}::test_a_blur_leaves_of_each_wave_what_a_gaussian_leaves", fast=False,
     ),
     Mutant(
@@ -426,5 +426,20 @@ MUTANTS = (
         "the end of what a sample covers is its beginning", "kernels/table_lanes.py",
         "(b.fsub(middle, half), b.fadd(middle, half))", "(b.fsub(middle, half), b.fsub(middle, half))",
         f"{MAPS}::test_a_table_averaged_is_its_mean_over_what_a_sample_covers", fast=False,
+    ),
+    Mutant(
+        "waves down the tile bend as much as those across", "kernels/seams.py",
+        "bend = across[x] + down[y]", "bend = across[x] + across[x]",
+        "tests/kernels/test_seams.py::test_what_bends_as_told_is_found_around_the_tile", fast=False,
+    ),
+    Mutant(
+        "how far a picture rises is told from its tones", "kernels/seams.py",
+        "            rise += line[x]\n", "            rise += line[x] + other[x]\n",
+        "tests/kernels/test_seams.py::test_rises_are_summed_as_they_are_made", fast=False,
+    ),
+    Mutant(
+        "the waves of one band of columns are all changed as those of the first", "kernels/spectral.py",
+        "slice(x0, x1))", "slice(0, x1 - x0))",
+        "tests/kernels/test_seams.py::test_what_bends_as_told_is_found_around_the_tile", fast=False,
     ),
 )  # fmt: skip

@@ -7,7 +7,15 @@ import itertools
 import numpy as np
 import pytest
 
-from reedloom.kernels.seams import fill_bends, fill_costs, fill_differences, find_least_line
+from reedloom.kernels.seams import (
+    divide_waves,
+    fill_bends,
+    fill_costs,
+    fill_differences,
+    fill_rises,
+    find_least_line,
+)
+from reedloom.kernels.spectral import change_waves
 
 
 @pytest.mark.parametrize(("rows", "columns"), [(1, 4), (2, 3), (6, 4), (7, 2), (5, 1)])
@@ -45,14 +53,48 @@ def test_what_a_line_costs_is_little_where_pictures_are_alike_and_both_deep(chan
 def test_bends_are_what_joined_slopes_change_around_the_tile(size: tuple[int, int]) -> None:
     chance = np.random.default_rng(size[0])
     first, second, share = chance.random((3, *size), np.float32)
-    got = np.empty(size)
+    got = np.empty(size, np.float32)
     for y0 in range(0, size[0], 2):
-        fill_bends(first, second, share, got, y0, min(y0 + 2, size[0]))
+        y1 = min(y0 + 2, size[0])
+        fill_bends(first, second, share, got[y0:y1], y0, y1)
     wanted = np.zeros(size)
     for axis in (0, 1):
         along = (share + np.roll(share, -1, axis)) / 2
         slopes = [np.roll(part, -1, axis) - part for part in (first, second)]
-        slope = (1 - along) * slopes[0] + along * slopes[1]
+        slope = along * (slopes[1] - slopes[0])
         wanted += slope - np.roll(slope, 1, axis)
     assert got == pytest.approx(wanted, abs=1e-6)
     assert abs(got.sum()) < 1e-5, "around the tile all bends are none"
+
+
+def test_rises_are_summed_as_they_are_made() -> None:
+    map, around, difference = np.random.default_rng(3).normal(0, 2, (3, 7, 20)).astype(np.float32)
+    rise, sums = map.copy(), np.zeros((3, 7))
+    for y0 in (0, 3, 6):
+        fill_rises(rise, around, difference, sums, y0, min(y0 + 3, 7))
+    assert np.array_equal(rise, map - around)
+    wanted = [part.astype(float).sum(axis=1) for part in (difference, rise, rise.astype(float) ** 2)]
+    assert sums == pytest.approx(np.array(wanted))
+
+
+@pytest.mark.parametrize("size", [(2, 2), (5, 8), (64, 33), (70, 48)])
+def test_what_bends_as_told_is_found_around_the_tile(size: tuple[int, int]) -> None:
+    """The bends of a map give it back but for its mean; row by row and column by column, in bands."""
+    map = np.random.default_rng(size[1]).random(size)
+    bends = sum(np.roll(map, by, axis) for by in (1, -1) for axis in (0, 1)) - 4 * map
+    across, down = (2 * np.cos(2 * np.pi * np.arange(count) / count) - 2 for count in size[::-1])
+    across, got = across[: size[1] // 2 + 1], np.empty(size, np.float32)
+
+    def bands(band, rows: int, band_rows: int) -> None:  # type: ignore[no-untyped-def]
+        for y in range(0, rows, band_rows):
+            band(y, min(y + band_rows, rows))
+
+    def unbent(waves: np.ndarray, which: slice) -> np.ndarray:
+        divide_waves(waves, across[which], down)
+        return waves
+
+    def put(y0: int, y1: int, rows: np.ndarray) -> None:
+        got[y0:y1] = rows
+
+    change_waves(size, len(across), lambda y0, y1: bends[y0:y1].astype(np.float32), unbent, put, bands)
+    assert got == pytest.approx(map - map.mean(), abs=2e-5)

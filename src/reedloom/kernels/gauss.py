@@ -11,9 +11,7 @@ import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.places import around, wrap_row
-
-BLOCK = 32
-"""Rows or columns transformed at once: few enough to cancel fast, enough for the processor's vectors."""
+from reedloom.kernels.spectral import BLOCK, change_waves
 
 FAINTEST = 2.0**-25
 """Frequencies of which less is left lie below float32's last bit."""
@@ -254,23 +252,14 @@ def gaussian_blur(source: np.ndarray, deviation: tuple[float, float], bands: Ban
     kept = int(np.count_nonzero(across > FAINTEST))
     if kept > width // 5:
         return blur_axis(blur_axis(source, across, 1, bands), down, 0, bands)
-    import scipy.fft
-
-    spectrum = np.empty((height, kept), np.complex64)
     out = np.empty_like(source)
     both = np.concatenate([down, down[1 : (height + 1) // 2][::-1]])[:, None]
 
-    def rows(y0: int, y1: int) -> None:
-        spectrum[y0:y1] = scipy.fft.rfft(source[y0:y1], axis=1)[:, :kept] * across[:kept]
+    def weaken(waves: np.ndarray, which: slice) -> np.ndarray:
+        return np.multiply(waves, both * across[which], out=waves)
 
-    def columns(x0: int, x1: int) -> None:
-        block = scipy.fft.fft(spectrum[:, x0:x1], axis=0) * both
-        spectrum[:, x0:x1] = scipy.fft.ifft(block, axis=0, overwrite_x=True)
+    def put(y0: int, y1: int, rows: np.ndarray) -> None:
+        out[y0:y1] = rows
 
-    def back(y0: int, y1: int) -> None:
-        out[y0:y1] = scipy.fft.irfft(spectrum[y0:y1], n=width, axis=1)
-
-    bands(rows, rows=height, band_rows=BLOCK)
-    bands(columns, rows=kept, band_rows=BLOCK // 2)
-    bands(back, rows=height, band_rows=BLOCK)
+    change_waves((height, width), kept, lambda y0, y1: source[y0:y1], weaken, put, bands)
     return out

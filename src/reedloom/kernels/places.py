@@ -378,8 +378,8 @@ def sample_rows(source, place, out, spline, y0, y1):  # type: ignore[no-untyped-
     spline : bool
     """
     aligned = -(place.ctypes.data // 8) % 8  # from here on no load of places spans two lines of the cache
-    for y in range(y0, y1):
-        read_row(source, place[y], out[y], spline, y == y0, aligned)
+    for row in range(y1 - y0):
+        read_row(source, place[y0 + row], out[y0 + row], spline, row == 0, aligned)
 
 
 @inlined

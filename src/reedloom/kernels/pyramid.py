@@ -9,15 +9,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.hashing import Check, no_check
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.places import read_at, way
-from reedloom.kernels.reach import measure_footprint
-from reedloom.kernels.resize import halve_rows, resize_map
+from reedloom.kernels.reach import measure_reach
+from reedloom.kernels.resize import at_once, halve_rows, resize_map
 
 MOST = 16
 """Places that a sample is read in along its longer way, and across it."""
@@ -41,12 +41,11 @@ class Pyramid(NamedTuple):
     heights: np.ndarray
 
     @classmethod
-    def of(cls, map: np.ndarray, check: Check = no_check) -> Pyramid:
-        """All sizes of a map (h, w, channels); `check` may raise `Cancelled`."""
+    def of(cls, map: np.ndarray, bands: Callable[..., None] = at_once) -> Pyramid:
+        """All sizes of a map (h, w, channels); `bands` runs band functions to the end."""
         sizes = [map]
         while sizes[-1].shape[0] * sizes[-1].shape[1] > 1:
-            check()
-            sizes.append(_halved(sizes[-1], check))
+            sizes.append(_halved(sizes[-1], bands))
         counts = [s.shape[0] * s.shape[1] for s in sizes]
         return cls(
             np.concatenate([s.reshape(-1) for s in sizes]),
@@ -56,19 +55,17 @@ class Pyramid(NamedTuple):
         )
 
 
-def _halved(map: np.ndarray, check: Check) -> np.ndarray:
+def _halved(map: np.ndarray, bands: Callable[..., None]) -> np.ndarray:
     """The next smaller size of a map."""
     h, w = map.shape[:2]
     if (h > 1 and h % 2) or (w > 1 and w % 2):
-        return resize_map(map, max(1, w // 2), max(1, h // 2), check=check)
+        return resize_map(map, max(1, w // 2), max(1, h // 2), bands=bands)
     out = np.empty((max(1, h // 2), max(1, w // 2), *map.shape[2:]), np.float32)
-    halve_rows(map, out, 0, len(out))
+    bands(partial(halve_rows, map, out), rows=len(out), band_rows=BAND)
     return out
 
 
-def read_covered(
-    bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how: str, check: Check = no_check
-) -> np.ndarray:
+def read_covered(bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how: str) -> np.ndarray:
     """A map read at given places: the mean of what each sample covers, where that is more than one sample.
 
     Parameters
@@ -80,17 +77,16 @@ def read_covered(
         In tiles; the border wraps.
     how : str
         "linear" or "cubic", where a sample covers less.
-    check : callable
-        Called now and then; may raise `Cancelled`.
 
     Returns
     -------
     (H, W) or (H, W, channels) float32
     """
     out = read_at(bands, map, place, how)
-    longest = float(measure_footprint(place, bands).max()) * max(map.shape[:2])
+    _, (_, most) = measure_reach(place, bands)
+    longest = float(most.max()) * max(map.shape[:2])
     if longest * math.sqrt(2) > 1:  # a way that slants is so much longer than it is across or down
-        pyramid = Pyramid.of(map if map.ndim == 3 else map[..., None], check)
+        pyramid = Pyramid.of(map if map.ndim == 3 else map[..., None], bands)
         filled = out if out.ndim == 3 else out[..., None]
         bands(lambda y0, y1: cover_rows(tuple(pyramid), place, filled, y0, y1), band_rows=BAND)
     return out

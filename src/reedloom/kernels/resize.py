@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
-from reedloom.kernels.hashing import Check, no_check
 from reedloom.kernels.jit import kernel
 
 
@@ -110,7 +110,12 @@ def halve_rows(source, out, y0, y1):  # type: ignore[no-untyped-def]
 
 
 STRETCH = 2**17
-"""Samples that are brought to another size between two looks at whether to stop."""
+"""Samples that are brought to another size in a band."""
+
+
+def at_once(band: Callable[[int, int], None], rows: int, band_rows: int) -> None:
+    """Runs a band function over all rows in one piece, for what is small or runs in a band itself."""
+    band(0, rows)
 
 
 def resize_map(
@@ -119,9 +124,9 @@ def resize_map(
     height: int,
     repeats_u: float = 1,
     repeats_v: float = 1,
-    check: Check = no_check,
+    bands: Callable[..., None] = at_once,
 ) -> np.ndarray:
-    """A map (h, w, ...) repeated and brought to (height, width, ...); `check` may raise `Cancelled`.
+    """A map (h, w, ...) repeated and brought to (height, width, ...).
 
     Parameters
     ----------
@@ -130,8 +135,8 @@ def resize_map(
         Samples, after repeating.
     repeats_u, repeats_v : float
         How many times it is laid side by side, above 0.
-    check : callable
-        Called now and then; may raise `Cancelled`.
+    bands : callable
+        Runs band functions to the end.
 
     Returns
     -------
@@ -140,13 +145,14 @@ def resize_map(
     rows, columns = map.shape[:2]
     more = map.shape[2:]
     wide = np.empty((rows, width, *more), np.float32)
-    step = max(1, STRETCH // max(columns, width))
-    for y in range(0, rows, step):
-        check()
-        wide[y : y + step] = resize_axis(map[y : y + step], width, repeats_u, 1)
     out = np.empty((height, width, *more), np.float32)
-    step = max(1, STRETCH // max(rows, height))
-    for x in range(0, width, step):
-        check()
-        out[:, x : x + step] = resize_axis(wide[:, x : x + step], height, repeats_v, 0)
+
+    def across(y0: int, y1: int) -> None:
+        wide[y0:y1] = resize_axis(map[y0:y1], width, repeats_u, 1)
+
+    def down(x0: int, x1: int) -> None:
+        out[:, x0:x1] = resize_axis(wide[:, x0:x1], height, repeats_v, 0)
+
+    bands(across, rows=rows, band_rows=max(1, STRETCH // max(columns, width)))
+    bands(down, rows=width, band_rows=max(1, STRETCH // max(rows, height)))
     return out

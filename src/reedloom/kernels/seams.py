@@ -36,6 +36,43 @@ def fill_differences(first, second, out, y0, y1):  # type: ignore[no-untyped-def
 
 
 @kernel
+def fill_rises(map, around, difference, sums, y0, y1):  # type: ignore[no-untyped-def]
+    """How far a picture rises above what is around, and what tells how much that and differences usually are.
+
+    Parameters
+    ----------
+    map : (H, W) float32
+        Rows y0 to y1 are changed.
+    around, difference : (H, W) float32
+    sums : (3, H) float64
+        Filled, for these rows: the sums of differences, of rises and of their squares.
+    """
+    for y in range(y0, y1):
+        line, other, apart = map[y], around[y], difference[y]
+        usual, rise, square = 0.0, 0.0, 0.0
+        for x in range(line.shape[0]):
+            line[x] -= other[x]
+        for x in range(line.shape[0]):
+            usual += apart[x]
+            rise += line[x]
+            square += np.float64(line[x]) * line[x]
+        sums[0, y], sums[1, y], sums[2, y] = usual, rise, square
+
+
+@kernel
+def divide_waves(spectrum, across, down):  # type: ignore[no-untyped-def]
+    """Make the spectrum of bends, (H, w) complex64, that of the picture bent so, whose mean is 0.
+
+    across, down : (w,) and (H,) float64, what a wave of 1 bends along each axis
+    """
+    for y in range(spectrum.shape[0]):
+        line = spectrum[y]
+        for x in range(line.shape[0]):
+            bend = across[x] + down[y]
+            line[x] *= np.float32(1.0 / bend if bend != 0.0 else 0.0)
+
+
+@kernel
 def fill_costs(difference, rise, moved, numbers, y0, y1):  # type: ignore[no-untyped-def]
     """Make differences what a line costs there: little where pictures are alike, and where both are deep.
 
@@ -95,10 +132,9 @@ def find_least_line(strip, line):  # type: ignore[no-untyped-def]
 
 @inlined
 def _step(firsts, seconds, shares):  # type: ignore[no-untyped-def]
-    """The slope of two pictures from one sample to the next, each by its share between the two."""
+    """What slopes of two pictures, each by its share between two samples, have more than the first one's."""
     along = np.float32(0.5) * (shares[0] + shares[1])
-    slope = firsts[1] - firsts[0]
-    return slope + along * (seconds[1] - seconds[0] - slope)
+    return along * (seconds[1] - seconds[0] - (firsts[1] - firsts[0]))
 
 
 @inlined
@@ -109,18 +145,18 @@ def _along(first, second, share, a, b):  # type: ignore[no-untyped-def]
 
 @kernel
 def fill_bends(first, second, share, out, y0, y1):  # type: ignore[no-untyped-def]
-    """How much the slopes of two pictures, each by its share, change at each sample.
+    """How much more slopes of two pictures, each by its share, change at a sample than the first one's.
 
     Parameters
     ----------
     first, second, share : (H, W) float32
         The share is the second picture's, 0 to 1.
-    out : (H, W) float64
-        Rows y0 to y1 are filled.
+    out : (y1 - y0, W) float32
+        Filled for rows y0 to y1.
     """
     height, width = share.shape
     for y in range(y0, y1):
-        line = out[y]
+        line = out[y - y0]
         for x in range(np.uint64(1), np.uint64(width - 1)):
             on = _along(first[y], second[y], share[y], x, x + np.uint64(1))
             line[x] = on - _along(first[y], second[y], share[y], x - np.uint64(1), x)
@@ -130,7 +166,7 @@ def fill_bends(first, second, share, out, y0, y1):  # type: ignore[no-untyped-de
             line[x] = on - _along(first[y], second[y], share[y], left, x)
         up, down = beside(y, height)
         for above, below, sign in ((up, y, -1.0), (y, down, 1.0)):
-            upper, lower, weigh = first[above], first[below], np.float64(sign)
+            upper, lower, weigh = first[above], first[below], np.float32(sign)
             over, under = second[above], second[below]
             share_over, share_under = share[above], share[below]
             for x in range(width):

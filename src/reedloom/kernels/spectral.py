@@ -1,4 +1,4 @@
-"""Periodic transforms in bands, so that they can be stopped: the surface that has given slopes."""
+"""Periodic transforms in bands, so that they can be stopped: a map's waves, the surface of given slopes."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 BLOCK = 32
+"""Rows or columns transformed at once: few enough to cancel fast, enough for the processor's vectors."""
 
 
 def transform(source: np.ndarray, axis: int, inverse: bool, bands: Callable[..., None]) -> np.ndarray:
@@ -39,6 +40,51 @@ def transform(source: np.ndarray, axis: int, inverse: bool, bands: Callable[...,
 
     bands(band, rows=source.shape[1 - axis], band_rows=BLOCK)
     return out
+
+
+def change_waves(
+    size: tuple[int, int],
+    kept: int,
+    rows: Callable[[int, int], np.ndarray],
+    change: Callable[[np.ndarray, slice], np.ndarray],
+    put: Callable[[int, int, np.ndarray], None],
+    bands: Callable[..., None],
+) -> None:
+    """Change the waves of a map around the tile, band by band while the processor's cache holds it.
+
+    Parameters
+    ----------
+    size : (int, int)
+        The map's height and width.
+    kept : int
+        Of so many waves across; finer ones are lost.
+    rows : callable
+        Rows y0 to y1 of the map, float32.
+    change : callable
+        What becomes of the (H, n) complex64 waves that are these of all across; they may be changed in place.
+    put : callable
+        Takes rows y0 to y1 of the result.
+    bands : callable
+        Runs band functions to the end.
+    """
+    import scipy.fft
+
+    height, width = size
+    spectrum = np.empty((height, kept), np.complex64)
+
+    def across(y0: int, y1: int) -> None:
+        spectrum[y0:y1] = scipy.fft.rfft(rows(y0, y1), axis=1)[:, :kept]
+
+    def down(x0: int, x1: int) -> None:
+        waves = change(scipy.fft.fft(spectrum[:, x0:x1], axis=0), slice(x0, x1))
+        spectrum[:, x0:x1] = scipy.fft.ifft(waves, axis=0, overwrite_x=True)
+
+    def back(y0: int, y1: int) -> None:
+        put(y0, y1, scipy.fft.irfft(spectrum[y0:y1], n=width, axis=1))
+
+    bands(across, rows=height, band_rows=BLOCK)
+    bands(down, rows=kept, band_rows=BLOCK // 2)
+    bands(back, rows=height, band_rows=BLOCK)
 
 
 def integrate_slopes(slope: np.ndarray, dx: float, dy: float, bands: Callable[..., None]) -> np.ndarray:

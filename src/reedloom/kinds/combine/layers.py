@@ -181,7 +181,7 @@ def layer_of(
     if map is None or not values[f"on_{number}"]:
         return None
     if place is not None:
-        map = read_covered(context.bands, map, place, "linear", context.stop.check)
+        map = read_covered(context.bands, map, place, "linear")
     curve = values[f"curve_{number}"]
     return Layer(
         map,

@@ -174,7 +174,7 @@ def read_material(context: Context, material: Material, place: np.ndarray) -> Ma
     for name in tuple(material):
         map = np.ascontiguousarray(material[name])
         material.let_go(name)
-        read[name] = read_covered(context.bands, map, place, "linear", context.stop.check)
+        read[name] = read_covered(context.bands, map, place, "linear")
     return read
 
 

@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.resize import resize_map
-from reedloom.kernels.seams import fill_bends, fill_costs, fill_differences, find_least_line
+from reedloom.kernels.seams import (
+    divide_waves,
+    fill_bends,
+    fill_costs,
+    fill_differences,
+    fill_rises,
+    find_least_line,
+)
+from reedloom.kernels.spectral import change_waves
 from reedloom.kinds.filter.filter_parts import soften, taken
 from reedloom.kinds.noise.noise_parts import make_reader, sum_rows
 from reedloom.kinds.place.fold_place import zigzag
@@ -169,10 +179,11 @@ def shares_along(
     """
     count, across = map.shape[axis], map.shape[1 - axis]
     context.stop.check()
-    moved = np.roll(map, count // 2, axis=axis)
+    moved = rolled(context, map, axis)
     costs = costs_of(context, map, moved, axis, joints)
-    costs = np.ascontiguousarray(costs if axis == 1 else costs.T)
-    costs = resize_map(costs, min(count, COARSE), min(3 * across, LONG), check=context.stop.check)
+    small = min(count, COARSE), min(3 * across, LONG)
+    costs = resize_map(costs, small[1 - axis], small[axis], bands=context.bands)
+    costs = costs if axis == 1 else np.ascontiguousarray(costs.T)
     lines = np.stack(
         [
             resize_map(least_line(strip, overlap)[:, None], 1, across)[:, 0]
@@ -183,6 +194,20 @@ def shares_along(
     share = context.empty()
     context.bands(lambda y0, y1: fill_shares(fray, lines, axis, soft, share, y0, y1))
     return share, moved
+
+
+def rolled(context: Context, map: np.ndarray, axis: int) -> np.ndarray:
+    """A map moved by half its size along an axis."""
+    out, half = np.empty_like(map), map.shape[axis] // 2
+
+    def band(y0: int, y1: int) -> None:
+        if axis == 1:
+            out[y0:y1, half:], out[y0:y1, :half] = map[y0:y1, : map.shape[1] - half], map[y0:y1, -half:]
+        else:
+            out[y0:y1] = map[np.arange(y0 - half, y1 - half) % len(map)]
+
+    context.bands(band)
+    return out
 
 
 def costs_of(context: Context, first: np.ndarray, second: np.ndarray, axis: int, joints: float) -> np.ndarray:
@@ -197,12 +222,13 @@ def costs_of(context: Context, first: np.ndarray, second: np.ndarray, axis: int,
     if joints <= 0:
         return difference
     grey = first if first.ndim == 2 else np.ascontiguousarray(first.mean(axis=2))
-    rise = soften(context, grey, JOINT / 8)
-    rise = rise - soften(context, grey, JOINT)
-    moved = np.roll(rise, first.shape[axis] // 2, axis=axis)
-    numbers = np.array([*(max(float(v), 1e-9) for v in (difference.mean(), rise.std())), 1.5 * joints])
-    numbers = numbers.astype(np.float32)
-    context.bands(lambda y0, y1: fill_costs(difference, rise, moved, numbers, y0, y1))
+    rise, around = soften(context, grey, JOINT / 8), soften(context, grey, JOINT)
+    sums = np.empty((3, len(grey)), np.float64)
+    context.bands(lambda y0, y1: fill_rises(rise, around, difference, sums, y0, y1))
+    usual, mean, square = sums.sum(axis=1) / grey.size
+    numbers = [max(usual, 1e-9), max(math.sqrt(max(square - mean * mean, 0)), 1e-9), 1.5 * joints]
+    moved, counts = rolled(context, rise, axis), np.array(numbers, np.float32)
+    context.bands(lambda y0, y1: fill_costs(difference, rise, moved, counts, y0, y1))
     return difference
 
 
@@ -218,23 +244,26 @@ def join_slopes(context: Context, map: np.ndarray, moved: np.ndarray, share: np.
     spectrum.
     """
     height, width = share.shape
-    ku = np.cos(2 * np.pi * np.arange(width // 2 + 1) / width)
-    kv = np.cos(2 * np.pi * np.arange(height) / height)
-    waves = 2 * (ku[None] + kv[:, None]) - 4
-    waves[0, 0] = 1
+    across = 2 * np.cos(2 * np.pi * np.arange(width // 2 + 1) / width) - 2
+    down = 2 * np.cos(2 * np.pi * np.arange(height) / height) - 2
 
     def join(first: np.ndarray, second: np.ndarray) -> np.ndarray:
-        import scipy.fft
+        out = np.empty((height, width), np.float32)
 
-        context.stop.check()
-        bend = np.empty((height, width), np.float64)
-        context.bands(lambda y0, y1: fill_bends(first, second, share, bend, y0, y1), band_rows=16)
-        spectrum = scipy.fft.rfft2(bend, workers=2, overwrite_x=True)
-        spectrum /= waves
-        spectrum[0, 0] = float(first.mean(dtype=np.float64)) * height * width
-        context.stop.check()
-        joined = scipy.fft.irfft2(spectrum, s=(height, width), workers=2, overwrite_x=True)
-        return np.asarray(joined, np.float32)
+        def bends(y0: int, y1: int) -> np.ndarray:
+            rows = np.empty((y1 - y0, width), np.float32)
+            fill_bends(first, second, share, rows, y0, y1)
+            return rows
+
+        def unbent(waves: np.ndarray, which: slice) -> np.ndarray:
+            divide_waves(waves, across[which], down)
+            return waves
+
+        def put(y0: int, y1: int, more: np.ndarray) -> None:
+            np.add(first[y0:y1], more, out=out[y0:y1])
+
+        change_waves((height, width), len(across), bends, unbent, put, context.bands)
+        return out
 
     if map.ndim == 2:
         return join(map, moved)

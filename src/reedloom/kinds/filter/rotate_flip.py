@@ -40,7 +40,5 @@ def rotate_flip(
     if TURNS[turn] % 2 and context.aspect != 1:
         context.report("A quarter turn of a tile that is not square is stretched to fit it.")
     if result.shape != map.shape:
-        result = resize_map(
-            np.ascontiguousarray(result), context.width, context.height, check=context.stop.check
-        )
+        result = resize_map(np.ascontiguousarray(result), context.width, context.height, bands=context.bands)
     return np.ascontiguousarray(result)

@@ -63,10 +63,10 @@ def erode(
     # Water is followed on a grid of its own, the same at every size; the map takes only the change.
     across, down = detail, max(1, round(detail * context.physical[1] / context.physical[0]))
     scale = steepness * context.depth / context.physical[0] * detail
-    ground = resize_map(height, across, down, check=context.stop.check).astype(np.float64) * scale
+    ground = resize_map(height, across, down, bands=context.bands).astype(np.float64) * scale
     falls = rain * (0.5 + unit_lattice(seed, across, down, 70).astype(np.float64))
     if rain_map is not None:
-        falls *= np.maximum(resize_map(rain_map, across, down, check=context.stop.check), 0)
+        falls *= np.maximum(resize_map(rain_map, across, down, bands=context.bands), 0)
     worn = rain_on(
         ground,
         falls,

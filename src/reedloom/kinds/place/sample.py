@@ -36,4 +36,4 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Change, Choice, Context,
 def sample(context: Context, map: np.ndarray, place: np.ndarray, *, reading: str) -> np.ndarray:
     if reading == "nearest":
         return read_at(context.bands, map, place, reading)
-    return read_covered(context.bands, map, place, reading, context.stop.check)
+    return read_covered(context.bands, map, place, reading)

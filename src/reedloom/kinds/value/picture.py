@@ -148,10 +148,10 @@ def read_there(
     context: Context, map: np.ndarray, laid: np.ndarray | None, values: Mapping[str, Any]
 ) -> np.ndarray:
     """A picture's map where it is laid, or over the whole tile."""
-    check = context.stop.check
     if laid is not None:
-        return read_covered(context.bands, map, laid, "cubic", check)
-    return resize_map(map, context.width, context.height, values["repeat_u"], values["repeat_v"], check)
+        return read_covered(context.bands, map, laid, "cubic")
+    repeats = values["repeat_u"], values["repeat_v"]
+    return resize_map(map, context.width, context.height, *repeats, context.bands)
 
 
 def locate(file: str, folder: str) -> Path:
