@@ -342,7 +342,7 @@ def _search_runs(cells, at, swing, slack, want_second, want_border, out, y):  # 
     points, _, metric, power, _ = cells
     n = out.shape[2]
     each = is_each(swing)
-    cell, column, row, u, v = at
+    cell, column, row, u, v = at[:5]
     to_u, to_v, away = np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.float32)
     which = np.empty(n, np.int32)
     most = (2 * REACH + 1) ** 2

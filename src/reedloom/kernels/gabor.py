@@ -190,7 +190,7 @@ def add_waves_at(waves, place, turn, spread, footprint, amount, out):  # type: i
     wide = 1 if footprint.shape[0] * footprint.shape[1] > 1 else 0
     n = out.shape[1]
     at, total = row_cells(n), np.empty(n, np.float32)
-    cell, column, row, u, v = at
+    cell, column, row, u, v = at[:5]
     # From here on lengths are in cells and angles in turns.
     whole = 1.0 / (2 * math.pi)
     limit = np.float32((reach * across) ** 2)

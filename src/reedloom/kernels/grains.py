@@ -156,7 +156,7 @@ def spot_rows(table, laid, hardness, place, swing, footprint, out):  # type: ign
     n = out.shape[1]
     each = is_each(swing)
     at, edges = row_cells(n), np.empty(n, np.float32)
-    cell, column, row, u, v = at
+    cell, column, row, u, v = at[:5]
     values, numbers = np.empty((4, n + LANES), np.float32), np.empty((1, n + LANES), np.int32)
     flat, shape = laid.reshape(-1, 4), np.array([laid.shape[1], n + LANES, 0], np.int32)
     for y in range(out.shape[0]):
@@ -245,7 +245,7 @@ def facet_rows(table, sides, sharpness, place, swing, out):  # type: ignore[no-u
     # Between two sides, which stray by up to 0.15 of their distance, a pyramid rises by at least this.
     steepness = np.float32(math.cos(math.pi * 1.3 / sides))
     at, rise = row_cells(n), np.empty(n, np.float32)
-    cell, column, row, u, v = at
+    cell, column, row, u, v = at[:5]
     for y in range(out.shape[0]):
         locate(place[y].reshape(-1), columns, rows, at)
         line = out[y]
@@ -321,7 +321,7 @@ def fibre_rows(table, ends, place, swing, footprint, out):  # type: ignore[no-un
     each = is_each(swing)
     steep = np.float32(1.0) / max(ends, np.float32(1e-3))
     at, edges = row_cells(n), np.empty(n, np.float32)
-    cell, column, row, u, v = at
+    cell, column, row, u, v = at[:5]
     for y in range(out.shape[0]):
         locate(place[y].reshape(-1), columns, rows, at)
         _reaches(footprint, y, np.float32(rows), edges)

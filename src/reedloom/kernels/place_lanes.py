@@ -42,6 +42,45 @@ def measure_steps(b, here, there, out, x, end, aspect):  # type: ignore[no-untyp
 
 
 @lowered
+def locate_cells(b, pairs, columns, rows, cells, parts, x, end):  # type: ignore[no-untyped-def]
+    """Find the cells in which places lie, as long as sixteen of them lie before an end.
+
+    Parameters
+    ----------
+    pairs : (2 × W) float32
+        In tiles.
+    columns, rows : int32
+        Cells across and down.
+    cells : (3 × W) int32
+        Filled: column + columns × row; the column; and the row.
+    parts : (2 × W) float32
+        Filled: where a place lies in its cell, 0 to 1, along u and along v.
+    x, end : int64
+        The end is W.
+
+    Returns
+    -------
+    int32, the first place that was not looked at
+    """
+    v = Vectors(b)
+    counts = [b.sitofp(count, v.single) for count in (columns, rows)]
+    axes = [(v.splat(count), v.splat(b.fsub(count, v.single(1)))) for count in counts]
+    with v.each(x, end) as (at, _):
+        found = []
+        for number, (place, (count, last)) in enumerate(zip(v.load_pairs(pairs, at), axes, strict=True)):
+            within = b.fmul(b.fsub(place, v.all_of("floor", place)), count)
+            # Held at both ends, for what is rounded up to the border and for places that are no numbers.
+            cell = b.fptosi(v.lower(v.higher(within, v.constant(0)), last), v.ints)
+            where = b.add(at, b.mul(end, v.long(number)))
+            b.store(b.fsub(within, b.sitofp(cell, v.floats)), v.pointer(parts, where), align=4)
+            b.store(cell, v.pointer(cells, b.add(where, end), v.ints), align=4)
+            found.append(cell)
+        cell = b.add(b.mul(found[1], v.splat(columns)), found[0])
+        b.store(cell, v.pointer(cells, at, v.ints), align=4)
+    return b.trunc(at, v.int)
+
+
+@lowered
 def join_lines(b, us, vs, out, x, end):  # type: ignore[no-untyped-def]
     """Lay places beside one another as pairs, as long as sixteen of them lie before an end.
 

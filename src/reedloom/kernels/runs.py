@@ -14,6 +14,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.place_lanes import locate_cells
 from reedloom.kernels.places import cell_in, in_tile
 
 FINENESS = 65536
@@ -30,6 +31,8 @@ class RowCells(NamedTuple):
     column, row : (W,) int32
     u, v : (W,) float32
         Where it lies in that, 0 to 1.
+    cells, parts : (3, W) int32 and (2, W) float32
+        The first three of these, and the last two.
     """
 
     cell: np.ndarray
@@ -37,13 +40,15 @@ class RowCells(NamedTuple):
     row: np.ndarray
     u: np.ndarray
     v: np.ndarray
+    cells: np.ndarray
+    parts: np.ndarray
 
 
 @inlined
 def row_cells(width):  # type: ignore[no-untyped-def]
     """Room for a row of so many samples."""
-    whole = (np.empty(width, np.int32), np.empty(width, np.int32), np.empty(width, np.int32))
-    return RowCells(whole[0], whole[1], whole[2], np.empty(width, np.float32), np.empty(width, np.float32))
+    cells, parts = np.empty((3, width), np.int32), np.empty((2, width), np.float32)
+    return RowCells(cells[0], cells[1], cells[2], parts[0], parts[1], cells, parts)
 
 
 @kernel
@@ -59,15 +64,18 @@ def locate(pairs, columns, rows, found):  # type: ignore[no-untyped-def]
     found : RowCells
         Filled.
     """
-    cell, column, row, across, down = found
+    cell, column, row, across, down, cells, parts = found
     wide, high = np.float32(columns), np.float32(rows)
-    for x in range(cell.shape[0]):
+    counts = np.int32(columns), np.int32(rows)
+    lines, n = (cells.reshape(-1), parts.reshape(-1)), np.int64(cell.shape[0])
+    x = np.int64(locate_cells(pairs, counts[0], counts[1], lines[0], lines[1], np.int64(0), n))
+    while x < n:
         u, v = pairs[2 * x], pairs[2 * x + 1]
         u, v = in_tile(u) * wide, in_tile(v) * high
         i, j = cell_in(u, columns), cell_in(v, rows)
         cell[x], column[x], row[x] = j * np.int32(columns) + i, i, j
-        across[x] = u - np.float32(i)
-        down[x] = v - np.float32(j)
+        across[x], down[x] = u - np.float32(i), v - np.float32(j)
+        x += 1
 
 
 @inlined
