@@ -442,4 +442,24 @@ MUTANTS = (
         "slice(x0, x1))", "slice(0, x1 - x0))",
         "tests/kernels/test_seams.py::test_what_bends_as_told_is_found_around_the_tile", fast=False,
     ),
+    Mutant(
+        "what lies before the first cell lies in it", "kernels/mosaic_lanes.py",
+        "b.fadd(first, count), first), share", "v.constant(0), first), share",
+        f"{MAPS}::test_cells_are_averaged_over_the_box_a_sample_covers", fast=False,
+    ),
+    Mutant(
+        "more than a cell is averaged across", "kernels/mosaic_lanes.py",
+        "v.constant(0.5)), v.constant(0.5))", "v.constant(0.5)), v.constant(0.9))",
+        f"{MAPS}::test_cells_are_averaged_over_the_box_a_sample_covers", fast=False,
+    ),
+    Mutant(
+        "what is left of a row of cells is read from the row's beginning", "kernels/mosaic.py",
+        "reach[x] = covered[last + x]", "reach[x] = covered[x]",
+        f"{MAPS}::test_cells_are_averaged_over_the_box_a_sample_covers", fast=False,
+    ),
+    Mutant(
+        "a place's cell is told a column too far", "kernels/place_lanes.py",
+        "b.mul(found[1], v.splat(columns)), found[0])", "b.mul(found[1], v.splat(rows)), found[0])",
+        f"{MAPS}::test_places_lie_in_their_cells", fast=False,
+    ),
 )  # fmt: skip

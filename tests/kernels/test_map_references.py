@@ -14,7 +14,7 @@ from reedloom.kernels.curves import average_cycle, averaging, sum_table
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave
 from reedloom.kernels.horizon import occlusion_rows, ray_steps
 from reedloom.kernels.lattice import FADES, FadedColumns, Lattice, add_lattice_places, add_lattice_rows
-from reedloom.kernels.mosaic import average_cells
+from reedloom.kernels.mosaic import average_cells, average_grid, ringed
 from reedloom.kernels.octaves import FINE, LIMIT
 from reedloom.kernels.places import (
     READ_ONCE,
@@ -29,6 +29,7 @@ from reedloom.kernels.pyramid import Pyramid
 from reedloom.kernels.reach import lay_beside, measure_reach
 from reedloom.kernels.regions import fill_ways
 from reedloom.kernels.resize import halve_rows, resize_map, resize_small
+from reedloom.kernels.runs import RowCells, locate
 from reedloom.kernels.stamps import make_sheets
 from reedloom.kernels.tones import colour_table_rows
 
@@ -93,6 +94,23 @@ def test_a_stamps_sheet_is_its_drawing_averaged(size: tuple[int, int]) -> None:
         assert np.allclose(inner, [(height * mask).mean(), mask.mean()], atol=2e-4), (columns, rows)
 
 
+@pytest.mark.parametrize(("columns", "rows"), [(1, 1), (7, 3), (40, 90)])
+@pytest.mark.parametrize("width", [5, 16, 43])
+def test_places_lie_in_their_cells(columns: int, rows: int, width: int) -> None:
+    place = np.random.default_rng(width).uniform(-2, 3, (width, 2)).astype(np.float32)
+    place[:4] = ((0, 0.999_999_94), (-1e-9, 1), (np.nan, 0.5), (0.5, np.inf))
+    cells, parts = np.empty((3, width), np.int32), np.empty((2, width), np.float32)
+    locate(place.reshape(-1), columns, rows, RowCells(*cells, *parts, cells, parts))
+    at = (place - np.floor(place)) * np.array([columns, rows], np.float32)
+    with np.errstate(invalid="ignore"):
+        own = np.minimum(np.floor(at), [columns - 1, rows - 1])
+    sound = np.isfinite(place).all(axis=1)
+    assert np.array_equal(cells[1:, sound], own.T[:, sound])
+    assert parts[:, sound] == pytest.approx((at - own).T[:, sound], abs=1e-5)
+    assert np.array_equal(cells[0], cells[1] + columns * cells[2])
+    assert (cells >= 0).all() and (cells.max(axis=1) < [columns * rows, columns, rows]).all()
+
+
 @pytest.mark.parametrize(("rows", "columns"), [(1, 1), (1, 5), (6, 1), (4, 9)])
 @pytest.mark.parametrize("moved", [0.0, 0.7, 5.3])
 def test_cells_are_averaged_over_the_box_a_sample_covers(rows: int, columns: int, moved: float) -> None:
@@ -106,6 +124,12 @@ def test_cells_are_averaged_over_the_box_a_sample_covers(rows: int, columns: int
     footprint[:, ::5] = 0
     got = np.empty((3, 40), np.float32)
     average_cells(place, footprint, np.float32(aspect), shifts, values, got)
+    if moved == 0:
+        together = np.empty((3, 40), np.float32)
+        average_grid(place, footprint, np.float32(aspect), ringed(values), together)
+        sound = np.isfinite(place).all(axis=-1) & (footprint > 0)
+        assert together[sound] == pytest.approx(got[sound], abs=1e-4)
+        got = together
 
     def shares(middle: float, half: float, count: int) -> list[tuple[int, float]]:
         if half < 1e-9:

@@ -178,12 +178,12 @@ def _add(
     has_any = b.icmp_signed("!=", lattice.slopes, v.int(0))
     with b.if_else(has_any) as (has_slopes, has_values):
         with has_slopes:
-            _give_corners(v, _Table(v, table, lattice.wide, 2), left, upper, add_slopes)
+            give_corners(v, Table(v, table, lattice.wide, 2), left, upper, add_slopes)
         with has_values:
-            _give_corners(v, _Table(v, table, lattice.wide, 1), left, upper, add_values)
+            give_corners(v, Table(v, table, lattice.wide, 1), left, upper, add_values)
 
 
-class _Table:
+class Table:
     """Corners of so many numbers each."""
 
     def __init__(self, v: Vectors, numbers: Any, wide: Any, each: int) -> None:
@@ -200,9 +200,9 @@ class _Table:
         return b.mul(b.zext(corner, self.v.long), self.v.long(self.each))
 
 
-def _give_corners(
+def give_corners(
     v: Vectors,
-    table: _Table,
+    table: Table,
     left: Any,
     upper: Any,
     take: Callable[[list[Any], list[Any]], None],
@@ -227,14 +227,14 @@ def _give_corners(
 
 
 def _give_scattered_corners(
-    v: Vectors, table: _Table, at: Any, take: Callable[[list[Any], list[Any]], None]
+    v: Vectors, table: Table, at: Any, take: Callable[[list[Any], list[Any]], None]
 ) -> None:
     beside = v.pairs_beside if table.each == 2 else v.numbers_beside
     take(*(beside(table.row(row), at) for row in (0, 1)))
 
 
 def _give_near_corners(
-    v: Vectors, table: _Table, left: Any, upper: Any, at: Any, take: Callable[[list[Any], list[Any]], None]
+    v: Vectors, table: Table, left: Any, upper: Any, at: Any, take: Callable[[list[Any], list[Any]], None]
 ) -> None:
     """Corners out of three rows of a load each, unless some of the cells lie beyond those."""
     b, each = v.b, table.each

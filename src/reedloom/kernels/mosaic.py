@@ -5,7 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.lanes import LANES
+from reedloom.kernels.lattice_lanes import RING
+from reedloom.kernels.mosaic_lanes import average_row
 from reedloom.kernels.places import in_tile
+from reedloom.kernels.reach import part_places
 
 
 @inlined
@@ -21,6 +25,43 @@ def _near(cell, count):  # type: ignore[no-untyped-def]
     """`around` of a cell that is at most one beyond either end, without a branch; any other is held."""
     cell = cell + count if cell < 0 else cell - count if cell >= count else cell
     return max(min(np.int32(cell), np.int32(count - 1)), np.int32(0))
+
+
+def ringed(values: np.ndarray) -> np.ndarray:
+    """Cells (rows, columns) with the first ones again at the end, as `average_grid` takes them."""
+    return np.pad(values, ((0, RING[1]), (0, RING[0])), mode="wrap")
+
+
+@kernel
+def average_grid(place, footprint, aspect, table, out):  # type: ignore[no-untyped-def]
+    """`average_cells` of rows none of which is moved, sixteen samples at once.
+
+    Parameters
+    ----------
+    place, footprint, aspect, out
+        As there.
+    table : (rows + 3, columns + 16) float32
+        From `ringed`.
+    """
+    rows, columns = table.shape[0] - RING[1], table.shape[1] - RING[0]
+    numbers = np.array([columns, rows, columns, rows / aspect], np.float32)
+    each = footprint.shape[0] * footprint.shape[1] > 1
+    width, start = np.int64(out.shape[1]), np.int64(0)
+    flat, wide = table.reshape(-1), np.int32(table.shape[1])
+    # Room for what is left of a row, which is averaged along with samples that nobody sees.
+    last = width - width % LANES
+    pairs, few = np.zeros(2 * LANES, np.float32), np.zeros(LANES, np.float32)
+    reach, plain = np.zeros(LANES, np.float32), np.full(width, footprint[0, 0])
+    for y in range(out.shape[0]):
+        places, covered = place[y].reshape(-1), footprint[y] if each else plain
+        average_row(flat, places, covered, out[y], start, width, wide, numbers)
+        for x in range(width - last):
+            reach[x] = covered[last + x]
+            pairs[2 * x], pairs[2 * x + 1] = places[2 * (last + x)], places[2 * (last + x) + 1]
+        if last < width:
+            average_row(flat, pairs, reach, few, start, np.int64(LANES), wide, numbers)
+        for x in range(width - last):
+            out[y, last + x] = few[x]
 
 
 @kernel
@@ -53,9 +94,11 @@ def average_cells(place, footprint, aspect, shifts, values, out):  # type: ignor
     for y in range(out.shape[0]):
         pairs, line = place[y].reshape(-1), out[y]
         if each:
-            reach[:] = footprint[y]
+            for x in range(width):
+                reach[x] = footprint[y, x]
+        part_places(pairs, u, v)
         for x in range(width):  # loops over few arrays and without look-ups become vectors
-            u[x], v[x] = in_tile(pairs[2 * x]) * wide, in_tile(pairs[2 * x + 1]) * high
+            u[x], v[x] = in_tile(u[x]) * wide, in_tile(v[x]) * high
         for x in range(width):
             first[x], below[x] = _two_cells(v[x], min(reach[x] * half * high / aspect, half))
         line[:] = np.float32(0.0)

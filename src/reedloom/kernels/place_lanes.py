@@ -81,6 +81,28 @@ def locate_cells(b, pairs, columns, rows, cells, parts, x, end):  # type: ignore
 
 
 @lowered
+def part_pairs(b, pairs, us, vs, x, end):  # type: ignore[no-untyped-def]
+    """Lay the first and the second numbers of pairs in lines, as long as sixteen of them lie before an end.
+
+    Parameters
+    ----------
+    pairs : (2 × W) float32
+    us, vs : (W) float32
+        Filled.
+    x, end : int64
+
+    Returns
+    -------
+    int32, the first pair that was not looked at
+    """
+    v = Vectors(b)
+    with v.each(x, end) as (at, _):
+        for numbers, line in zip(v.load_pairs(pairs, at), (us, vs), strict=True):
+            b.store(numbers, v.pointer(line, at), align=4)
+    return b.trunc(at, v.int)
+
+
+@lowered
 def join_lines(b, us, vs, out, x, end):  # type: ignore[no-untyped-def]
     """Lay places beside one another as pairs, as long as sixteen of them lie before an end.
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.place_lanes import LEAST_REACH, join_lines, lean, measure_steps
+from reedloom.kernels.place_lanes import LEAST_REACH, join_lines, lean, measure_steps, part_pairs
 from reedloom.kernels.places import beside, short_way
 
 ENOUGH = 128
@@ -136,6 +136,15 @@ def lay_beside(place, reach, across, down, y0, out):  # type: ignore[no-untyped-
             step = max(covered[x], np.float32(LEAST_REACH))
             line[2 * x], line[2 * x + 1] = here[2 * x] + step * across, here[2 * x + 1] + step * down
             x += 1
+
+
+@inlined
+def part_places(pairs, us, vs):  # type: ignore[no-untyped-def]
+    """Lay the numbers of (2 W,) places in lines, (W,) each."""
+    x = np.int64(part_pairs(pairs, us, vs, np.int64(0), np.int64(us.shape[0])))
+    while x < us.shape[0]:
+        us[x], vs[x] = pairs[2 * x], pairs[2 * x + 1]
+        x += 1
 
 
 @inlined

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from reedloom.kernels.hashing import BLOCK, hash_lattice, unit_lattice
-from reedloom.kernels.mosaic import average_cells
+from reedloom.kernels.mosaic import average_grid, ringed
 from reedloom.kernels.octaves import fade_unclear
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.reach import measure_footprint
@@ -99,12 +99,12 @@ def white_noise(
     footprint, aspect = measure_footprint(place, context.bands, context.aspect), context.aspect
     if cosets is not None:
         place, footprint, aspect = among_corners(place, footprint, cosets)
-    still, out = np.zeros(len(grain), np.float32), context.empty()
+    table, out = ringed(grain), context.empty()
     finest = np.float32(max(grain.shape[1], len(grain) / aspect))
 
     def band(y0: int, y1: int) -> None:
         found = out[y0:y1]
-        average_cells(place[y0:y1], footprint[y0:y1], np.float32(aspect), still, grain, found)
+        average_grid(place[y0:y1], footprint[y0:y1], np.float32(aspect), table, found)
         fade_unclear(finest, np.float32(0.5), footprint[y0:y1].reshape(-1), found.reshape(-1))
 
     context.bands(band)
@@ -125,14 +125,14 @@ def turned_grain(context: Context, grain: np.ndarray, cosets: Cosets) -> np.ndar
     a_width = max(cosets.g, cosets.h) * math.hypot(cosets.a, cosets.b)
     times = min(MOST_TIMES, max(1, math.ceil(2 * a_width * context.sample)))
     size = (times * context.width, times * context.height)
-    still, out = np.zeros(len(grain), np.float32), context.empty()
+    table, out = ringed(grain), context.empty()
     reach = np.full((1, 1), context.sample / times, np.float32)
 
     def band(y0: int, y1: int) -> None:
         fine = np.empty(((y1 - y0) * times, size[0]), np.float32)
         places = tile_places(*size, range(y0 * times, y1 * times))
         where, covered, _ = among_corners(places, reach, cosets)
-        average_cells(np.ascontiguousarray(where), covered, np.float32(1), still, grain, fine)
+        average_grid(np.ascontiguousarray(where), covered, np.float32(1), table, fine)
         out[y0:y1] = fine.reshape(y1 - y0, times, context.width, times).mean(axis=(1, 3))
 
     context.bands(band, band_rows=16)
