@@ -101,8 +101,8 @@ def test_places_lie_in_their_cells(columns: int, rows: int, width: int) -> None:
     place[:4] = ((0, 0.999_999_94), (-1e-9, 1), (np.nan, 0.5), (0.5, np.inf))
     cells, parts = np.empty((3, width), np.int32), np.empty((2, width), np.float32)
     locate(place.reshape(-1), columns, rows, RowCells(*cells, *parts, cells, parts))
-    at = (place - np.floor(place)) * np.array([columns, rows], np.float32)
     with np.errstate(invalid="ignore"):
+        at = (place - np.floor(place)) * np.array([columns, rows], np.float32)
         own = np.minimum(np.floor(at), [columns - 1, rows - 1])
     sound = np.isfinite(place).all(axis=1)
     assert np.array_equal(cells[1:, sound], own.T[:, sound])

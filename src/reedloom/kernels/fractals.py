@@ -77,6 +77,39 @@ def _mean_away(noise, lost):  # type: ignore[no-untyped-def]
 
 
 @kernel
+def fill_lost(reach, cells, at, kept, spread, out):  # type: ignore[no-untyped-def]
+    """The deviation of what samples lose of a noise.
+
+    Parameters
+    ----------
+    reach : (n, W) float32
+        What each sample covers, in widths.
+    cells : float32
+        In a width.
+    at, kept : (k,) float32
+        What is kept of the deviation where a sample covers so many cells, a straight line between each two.
+    spread : float32
+        The noise's deviation.
+    out : (n, W) float32
+        Filled.
+    """
+    one, nothing = np.float32(1.0), np.float32(0.0)
+    for y in range(out.shape[0]):
+        line, covered = out[y], reach[y]
+        for x in range(line.shape[0]):
+            line[x] = nothing
+        # What is lost is summed, since little of it would be rounded away beside one.
+        for part in range(at.shape[0] - 1):
+            first, long = at[part], at[part + 1] - at[part]
+            fall = (kept[part] - kept[part + 1]) / long
+            for x in range(line.shape[0]):
+                line[x] += fall * min(max(cells * covered[x] - first, nothing), long)
+        for x in range(line.shape[0]):
+            gone = min(line[x], one)
+            line[x] = spread * np.float32(math.sqrt(gone * (one + one - gone)))
+
+
+@kernel
 def _fbm(value, weight, noise, lost, first, numbers):  # type: ignore[no-untyped-def]
     amplitude, share, _, _, _ = numbers
     by = amplitude * share
@@ -92,9 +125,13 @@ def _turbulence(value, weight, noise, lost, first, numbers):  # type: ignore[no-
         for k in range(noise.shape[0]):
             value[k] = _held(value[k] + abs(noise[k]) * by)
         return
-    each = 1 if lost.shape[0] > 1 else 0
+    if lost.shape[0] > 1:
+        for k in range(noise.shape[0]):
+            value[k] = _held(value[k] + _mean_away(noise[k], lost[k]) * by)
+        return
+    left = lost[0]
     for k in range(noise.shape[0]):
-        value[k] = _held(value[k] + _mean_away(noise[k], lost[k * each]) * by)
+        value[k] = _held(value[k] + _mean_away(noise[k], left) * by)
 
 
 @kernel
@@ -140,15 +177,24 @@ def _ridged_multifractal(value, weight, noise, lost, first, numbers):  # type: i
             value[k] = _held(value[k] + signal * by)
             weight[k] = min(max(signal * ridge_gain, zero), one)
         return
-    each = 1 if lost.shape[0] > 1 else 0
+    if lost.shape[0] > 1:
+        for k in range(noise.shape[0]):
+            signal = _mean_ridge(offset, noise[k], lost[k]) * (one if first else weight[k])
+            value[k] = _held(value[k] + signal * by)
+            weight[k] = min(max(signal * ridge_gain, zero), one)
+        return
+    left = lost[0]
     for k in range(noise.shape[0]):
-        left = lost[k * each]
-        ridge = offset - _mean_away(noise[k], left)
-        # The mean of the square, where a part of the noise is finer than the sample.
-        more = noise[k] * noise[k] + left * left - (offset - ridge) * (offset - ridge)
-        signal = (ridge * ridge + more) * (one if first else weight[k])
+        signal = _mean_ridge(offset, noise[k], left) * (one if first else weight[k])
         value[k] = _held(value[k] + signal * by)
         weight[k] = min(max(signal * ridge_gain, zero), one)
+
+
+@inlined
+def _mean_ridge(offset, noise, lost):  # type: ignore[no-untyped-def]
+    """The mean square of how far noise is below an offset, where it has lost a part of such a deviation."""
+    ridge = offset - _mean_away(noise, lost)
+    return ridge * ridge + noise * noise + lost * lost - (offset - ridge) * (offset - ridge)
 
 
 NOTHING_LOST = np.zeros(1, np.float32)

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.fractals import FOLDED, SUMS, Octave, SumState, add_octave
+from reedloom.kernels.fractals import FOLDED, SUMS, Octave, SumState, add_octave, fill_lost
 from reedloom.kernels.hashing import hash_seed, unit_lattice
 from reedloom.kernels.octaves import DEVIATIONS, Reader
 from reedloom.kinds.noise.noise_parts import (
@@ -67,11 +67,11 @@ def begin_sum(shape: tuple[int, int], offset: float, ridge_gain: float, characte
     )
 
 
-KEPT_AT = (0.0, 0.125, 0.25, 0.375, 0.5, 0.75, 1.0, 1.5, 2.0, 3.0)
+KEPT_AT = np.array([0.0, 0.125, 0.25, 0.375, 0.5, 0.75, 1.0, 1.5, 2.0, 3.0], np.float32)
 KEPT = {
-    "gradient": (1.0, 0.99, 0.96, 0.91, 0.85, 0.7, 0.54, 0.33, 0.2, 0.0),
-    "value": (1.0, 0.99, 0.97, 0.95, 0.925, 0.85, 0.75, 0.59, 0.44, 0.0),
-    "cellular": (1.0, 0.99, 0.95, 0.9, 0.805, 0.645, 0.35, 0.32, 0.17, 0.0),
+    "gradient": np.array([1.0, 0.99, 0.96, 0.91, 0.85, 0.7, 0.54, 0.33, 0.2, 0.0], np.float32),
+    "value": np.array([1.0, 0.99, 0.97, 0.95, 0.925, 0.85, 0.75, 0.59, 0.44, 0.0], np.float32),
+    "cellular": np.array([1.0, 0.99, 0.95, 0.9, 0.805, 0.645, 0.35, 0.32, 0.17, 0.0], np.float32),
 }
 """What of each basis' deviation a map keeps where a sample is so many cells wide, as measured."""
 SPREADS = {"gradient": 0.86, "value": 1.27, "cellular": 0.78}
@@ -79,11 +79,12 @@ MEANS = {"gradient": 0.0, "value": 0.0, "cellular": -0.2}
 """The deviation and mean of each basis in UNIT_SPREAD, as measured."""
 
 
-def lost_below(reader: Reader, basis: str, octave: Octave, y0: int, y1: int) -> np.ndarray:
-    """The deviation of what is finer than samples in an octave, in UNIT_SPREAD: (n, W) or (1, 1) float32."""
+def lost_below(reader: Reader, basis: str, octave: Octave, scale: float, y0: int, y1: int) -> np.ndarray:
+    """The deviation of what is finer than samples in an octave, times a scale: (n, W) or (1, 1) float32."""
     footprint = reader.footprint if reader.footprint.size == 1 else reader.footprint[y0:y1]
-    kept = np.interp(footprint * reader.per_width(octave.columns, octave.rows), KEPT_AT, KEPT[basis])
-    return (SPREADS[basis] * np.sqrt(1 - kept * kept)).astype(np.float32)
+    cells, out = reader.per_width(octave.columns, octave.rows), np.empty(footprint.shape, np.float32)
+    fill_lost(footprint, np.float32(cells), KEPT_AT, KEPT[basis], np.float32(scale * SPREADS[basis]), out)
+    return out
 
 
 def boldness(how: str, character: float) -> float:
@@ -209,10 +210,10 @@ def fractal_noise(
         for n, o in enumerate(plan)
     ]
     out = context.empty()
-    deviation = np.float32(UNIT_SPREAD * boldness(sum, character))
+    deviation = UNIT_SPREAD * boldness(sum, character)
 
     def lost_in(octave: Octave, y0: int, y1: int) -> np.ndarray | None:
-        return deviation * lost_below(reader, basis, octave, y0, y1) if sum in FOLDED else None
+        return lost_below(reader, basis, octave, deviation, y0, y1) if sum in FOLDED else None
 
     def band(y0: int, y1: int) -> None:
         shape = (y1 - y0, context.width)
@@ -220,7 +221,7 @@ def fractal_noise(
         for octave, add in zip(plan, readers, strict=True):
             noise = np.zeros(shape, np.float32)
             if add is None:
-                noise += deviation * np.float32(MEANS[basis])
+                noise += np.float32(deviation * MEANS[basis])
             else:
                 add(spread, noise, y0, y1)
             add_octave(sum, state, noise, octave, lost_in(octave, y0, y1))
