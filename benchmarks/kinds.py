@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from types import MappingProxyType
+from typing import Any
 
 import numpy as np
 
@@ -18,6 +20,7 @@ NOISE_RATE = 40e6
 """Samples a second that each octave of a noise is to reach."""
 TIMES = {"flow_noise": 2, "fibre_noise": 2, "haze_noise": 2}
 """Kinds that read every octave more than once: for two directions, two layers, or to bend themselves."""
+NOTHING_CHOSEN: Mapping[str, Any] = MappingProxyType({})
 MEMORY_MOVES = 8
 """How many times what a point-by-point kind reads and writes may be moved through memory meanwhile."""
 POINTWISE = {
@@ -27,6 +30,16 @@ POINTWISE = {
     "split_colour", "tint", "to_grey", "vary_colour", "number",
 }  # fmt: skip
 """Kinds that make each sample from the same sample of what comes in."""
+HARDEST: dict[str, dict[str, Any]] = {
+    "blend": {"mode": "soft light"},
+    "cellular_noise": {"metric": "Minkowski"},
+    "fractal_noise": {"sum": "ridged multifractal"},
+    "join_colour": {"space": "HSV"},
+    "layers": {"mode_1": "soft light"},
+    "split_colour": {"space": "HSV"},
+    "to_grey": {"way": "lightness"},
+}
+"""Choices of kinds that take longest, of which there is a row each besides that of the defaults."""
 LIMITS = {"median": 0.45, "close_seams": 0.328, "edge_keeping_blur": 0.155, "drift": 0.227}
 """Seconds that single kinds may take: half of what they once did, on the machine of the other limits."""
 FAMILY_LIMITS = {"pattern": 0.4, "shape": 0.15}
@@ -38,6 +51,8 @@ def rows() -> Iterator[Row]:
     seconds_a_byte = memory_seconds_a_byte()
     for kind in built_in_kinds():
         yield row_of(kind, seconds_a_byte)
+        if kind.id in HARDEST:
+            yield row_of(kind, seconds_a_byte, HARDEST[kind.id])
 
 
 def memory_seconds_a_byte() -> float:
@@ -52,18 +67,19 @@ def memory_seconds_a_byte() -> float:
     return seconds / (source.nbytes + target.nbytes)
 
 
-def row_of(kind: Kind, seconds_a_byte: float) -> Row:
-    """The kind's first output with its defaults, beside what its family is to reach."""
+def row_of(kind: Kind, seconds_a_byte: float, chosen: Mapping[str, Any] = NOTHING_CHOSEN) -> Row:
+    """The first output with defaults but for what is chosen, beside what the kind's family is to reach."""
     inputs = make_inputs(kind, SIZE, SIZE)
     many = kind.family == "pattern"
     wanted = frozenset(port.name for port in (kind.outputs if many else kind.outputs[:1]))
-    values = kind.defaults()
+    values = kind.defaults() | dict(chosen)
 
     def compute() -> None:
         run_kind(kind, Context(SIZE, SIZE, wanted=wanted), inputs, values)
 
     seconds = best_of(compute, 3)
-    work = f"{kind.family}: {kind.id}, {'all outputs, ' if many else ''}2048²"
+    told = "".join(f"{value}, " for value in chosen.values())
+    work = f"{kind.family}: {kind.id}, {told}{'all outputs, ' if many else ''}2048²"
     if kind.family == "noise":
         octaves = float(values.get("octaves", 1)) * TIMES.get(kind.id, 1)
         return Row(work, seconds, f"{octaves:g} octave(s) at 40 M/s", SIZE**2 * octaves / NOISE_RATE, 1.0)

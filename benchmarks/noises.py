@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from typing import Any
 
 import numpy as np
 
+from benchmarks.kinds import HARDEST, NOTHING_CHOSEN
 from benchmarks.timing import Row, best_of
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import built_in_kinds
@@ -20,28 +22,32 @@ ELEMENTS = 9
 
 
 def rows() -> Iterator[Row]:
-    """Two rows for each noise that takes places."""
+    """Two rows for each noise that takes places, and two for the choice of it that takes longest."""
     bent, inside = bent_places(), element_places()
     for kind in built_in_kinds():
         port = next((port for port in kind.inputs if port.role is Role.PLACE), None)
         if kind.family != "noise" or port is None:
             continue
-        grid = seconds_of(kind, {})
-        for name, places, aim in (("bent", bent, 1 / 2), ("element", inside, 1 / 3)):
-            yield Row(
-                f"{kind.id} at {name} places, 2048²",
-                seconds_of(kind, {port.name: places}),
-                "on the grid",
-                grid,
-                aim,
-            )
+        for chosen in ({}, HARDEST.get(kind.id)):
+            if chosen is not None:
+                yield from _rows_of(kind, port.name, chosen, bent, inside)
 
 
-def seconds_of(kind: Kind, more: dict[str, np.ndarray]) -> float:
-    """How long the first output takes with the kind's defaults."""
+def _rows_of(
+    kind: Kind, port: str, chosen: dict[str, Any], bent: np.ndarray, inside: np.ndarray
+) -> Iterator[Row]:
+    grid = seconds_of(kind, {}, chosen)
+    told = "".join(f", {value}," for value in chosen.values())
+    for name, places, aim in (("bent", bent, 1 / 2), ("element", inside, 1 / 3)):
+        seconds = seconds_of(kind, {port: places}, chosen)
+        yield Row(f"{kind.id}{told} at {name} places, 2048²", seconds, "on the grid", grid, aim)
+
+
+def seconds_of(kind: Kind, more: dict[str, np.ndarray], chosen: Mapping[str, Any] = NOTHING_CHOSEN) -> float:
+    """How long the first output takes with the kind's defaults, but for what is chosen."""
     wanted = frozenset([kind.outputs[0].name])
-    inputs = make_inputs(kind, SIZE, SIZE) | more
-    return best_of(lambda: run_kind(kind, Context(SIZE, SIZE, wanted=wanted), inputs, kind.defaults()), 3)
+    inputs, values = make_inputs(kind, SIZE, SIZE) | more, kind.defaults() | dict(chosen)
+    return best_of(lambda: run_kind(kind, Context(SIZE, SIZE, wanted=wanted), inputs, values), 3)
 
 
 def bent_places() -> np.ndarray:

@@ -462,4 +462,49 @@ MUTANTS = (
         "b.mul(found[1], v.splat(columns)), found[0])", "b.mul(found[1], v.splat(rows)), found[0])",
         f"{MAPS}::test_places_lie_in_their_cells", fast=False,
     ),
+    Mutant(
+        "hues from green are told as those from blue", "kernels/hues.py",
+        "from_green = np.float32(2.0)", "from_green = np.float32(4.0)",
+        "tests/kernels/test_hues.py::test_hue_saturation_and_value_are_the_standard_librarys", fast=False,
+    ),
+    Mutant(
+        "a colour of no saturation keeps its hue", "kernels/hues.py",
+        "np.float32(1.0) + saturation * (held", "np.float32(1.0) + (held",
+        "tests/kernels/test_hues.py::test_hues_of_a_turn_give_the_standard_librarys_colours", fast=False,
+    ),
+    Mutant(
+        "ways to the left are told as those to the right", "kernels/quick.py",
+        "    turn = np.float32(0.5) - turn if x < 0 else turn\n", "",
+        f"{LANES}::test_elementary_functions_are_those_of_the_library",
+    ),
+    Mutant(
+        "a logarithm's series ends early", "kernels/quick.py",
+        "np.float32(1 / 7) + z * np.float32(1 / 9)", "np.float32(1 / 9)",
+        f"{LANES}::test_elementary_functions_are_those_of_the_library",
+    ),
+    Mutant(
+        "what is lost of an octave is told from its first fall alone", "kernels/fractals.py",
+        "line[x] += fall * min(max(", "line[x] = fall * min(max(",
+        f"{NOISE}::test_what_samples_lose_of_a_noise_is_told_from_what_they_keep", fast=False,
+    ),
+    Mutant(
+        "Minkowski's metric is the greater of both ways", "kernels/cells.py",
+        "abs(pv - v[x])) * power_of_two(away[x] / power)", "abs(pv - v[x])) * power_of_two(np.float32(0))",
+        f"{NOISE}", fast=False,
+    ),
+    Mutant(
+        "a hue is laid with the saturation of its own colour", "kernels/blends.py",
+        "            _fill_saturation(lower, n, rich)\n", "            _fill_saturation(upper, n, rich)\n",
+        "tests/kinds/test_tones_and_blends.py", fast=False,
+    ),
+    Mutant(
+        "colours that are too light are shrunk to what is too dark", "kernels/blends.py",
+        "left = lifted * lowered", "left = lifted",
+        "tests/kinds/test_tones_and_blends.py", fast=False,
+    ),
+    Mutant(
+        "soft light takes roots of dark tones", "kernels/blends.py",
+        "root = dark if held", "root = held if held",
+        "tests/kinds/test_tones_and_blends.py", fast=False,
+    ),
 )  # fmt: skip

@@ -11,7 +11,7 @@ import pytest
 from scipy.spatial import cKDTree
 
 from reedloom.kernels.cells import EUCLID, MANHATTAN, RING, Cells, cell_points, cell_rows, lay_cells, swings
-from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave, plan_octaves
+from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave, fill_lost, plan_octaves
 from reedloom.kernels.grains import RING as SPOT_RING
 from reedloom.kernels.grains import lay_spots, spot_rows
 from reedloom.kernels.hashing import hash_seed
@@ -366,3 +366,14 @@ def test_spots_are_the_highest_of_those_about_each_place(hardness: float, column
             found = np.empty(place.shape[:2], np.float32)
             spot_rows(table, given, np.float32(hardness), place, swings(evolution), sample, found)
             assert np.abs(found - wanted).max() < 2e-4
+
+
+def test_what_samples_lose_of_a_noise_is_told_from_what_they_keep() -> None:
+    at, kept = np.array([0.0, 0.5, 2.0], np.float32), np.array([1.0, 0.7, 0.1], np.float32)
+    reach = np.random.default_rng(4).uniform(0, 3, (3, 70)).astype(np.float32)
+    reach[0, :3] = (0, 0.5, 2)
+    out = np.empty((3, 70), np.float32)
+    fill_lost(reach / 8, np.float32(8), at, kept, np.float32(0.4), out)
+    share = np.interp(reach, at, kept)
+    assert out == pytest.approx(0.4 * np.sqrt(1 - share**2), abs=2e-4)
+    assert out[0, 0] == 0

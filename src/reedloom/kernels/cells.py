@@ -35,6 +35,7 @@ from reedloom.kernels.cell_lanes import (
 from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES
+from reedloom.kernels.quick import logarithm_of_two, power_of_two
 from reedloom.kernels.runs import lay_out, locate, mean_run, row_cells, run_end
 from reedloom.kernels.turned import Cosets
 
@@ -440,25 +441,22 @@ def _any_beyond(first, best, u, v, a, b, slack):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _length(du, dv, metric, power):  # type: ignore[no-untyped-def]
-    """A length that orders like the metric's; Euclid's is squared until the end."""
+def _length(du, dv, metric):  # type: ignore[no-untyped-def]
+    """A length that orders like the metric's, but for Minkowski's; Euclid's is squared until the end."""
     if metric == EUCLID:
         return du * du + dv * dv
     du = abs(du)
     dv = abs(dv)
     if metric == MANHATTAN:
         return du + dv
-    if metric == CHEBYSHEV:
-        return max(du, dv)
-    return np.float32((du**power + dv**power) ** (np.float32(1.0) / power))
+    return max(du, dv)
 
 
 @inlined
 def _compare(k0, k1, kind, found, run, measured, nearest):  # type: ignore[no-untyped-def]
     """Compare points k0 to k1 - 1 with a run of samples; `kind` holds metric and power.
 
-    Each in two loops, since the compiler makes vectors only of loops over few arrays, and the first of them
-    once for each metric.
+    Each in two loops, since the compiler makes vectors only of loops over few arrays.
     """
     u, v, away = measured
     which, first, second = nearest
@@ -466,14 +464,7 @@ def _compare(k0, k1, kind, found, run, measured, nearest):  # type: ignore[no-un
     a, b = run
     metric, power = kind
     for k in range(k0, k1):
-        if metric == EUCLID:
-            _measure(pu[k], pv[k], EUCLID, power, a, b, u, v, away)
-        elif metric == MANHATTAN:
-            _measure(pu[k], pv[k], MANHATTAN, power, a, b, u, v, away)
-        elif metric == CHEBYSHEV:
-            _measure(pu[k], pv[k], CHEBYSHEV, power, a, b, u, v, away)
-        else:
-            _measure(pu[k], pv[k], MINKOWSKI, power, a, b, u, v, away)
+        _measure((pu[k], pv[k]), metric, power, (a, b), u, v, away)
         for x in range(np.uint64(a), np.uint64(b)):
             d, f, s, i = away[x], first[x], second[x], which[x]
             first[x] = min(d, f)
@@ -482,9 +473,40 @@ def _compare(k0, k1, kind, found, run, measured, nearest):  # type: ignore[no-un
 
 
 @inlined
-def _measure(pu, pv, metric, power, a, b, u, v, away):  # type: ignore[no-untyped-def]
-    for x in range(np.uint64(a), np.uint64(b)):
-        away[x] = _length(pu - u[x], pv - v[x], metric, power)
+def _measure(point, metric, power, run, u, v, away):  # type: ignore[no-untyped-def]
+    """How far a point is from a run of samples, by a loop for each metric, which alone become vectors."""
+    if metric == EUCLID:
+        _measure_by(point, EUCLID, run, u, v, away)
+    elif metric == MANHATTAN:
+        _measure_by(point, MANHATTAN, run, u, v, away)
+    elif metric == CHEBYSHEV:
+        _measure_by(point, CHEBYSHEV, run, u, v, away)
+    else:
+        _measure_minkowski(point, power, run, u, v, away)
+
+
+@inlined
+def _measure_by(point, metric, run, u, v, away):  # type: ignore[no-untyped-def]
+    pu, pv = point
+    for x in range(np.uint64(run[0]), np.uint64(run[1])):
+        away[x] = _length(pu - u[x], pv - v[x], metric)
+
+
+@inlined
+def _measure_minkowski(point, power, run, u, v, away):  # type: ignore[no-untyped-def]
+    """`_measure_by` Minkowski's metric, a step a loop: all in one, the compiler makes no vectors of them."""
+    pu, pv = point
+    a, b = np.uint64(run[0]), np.uint64(run[1])
+    one = np.float32(1.0)
+    for x in range(a, b):
+        du, dv = abs(pu - u[x]), abs(pv - v[x])
+        away[x] = logarithm_of_two(min(du, dv) / max(du, dv, np.float32(1e-30)))
+    for x in range(a, b):
+        away[x] = power_of_two(power * away[x])
+    for x in range(a, b):
+        away[x] = logarithm_of_two(one + away[x])
+    for x in range(a, b):
+        away[x] = max(abs(pu - u[x]), abs(pv - v[x])) * power_of_two(away[x] / power)
 
 
 @inlined
@@ -506,8 +528,9 @@ def _bisect(k0, k1, kind, found, run, measured, ways, border):  # type: ignore[n
                 d = d / np.float32(math.sqrt(square + np.float32(1e-24)))
                 away[x] = d if square > np.float32(1e-12) else np.float32(1e9)
         else:
+            _measure((pu[k], pv[k]), metric, power, run, u, v, away)
             for x in range(np.uint64(a), np.uint64(b)):
-                d = np.float32(0.5) * (_length(pu[k] - u[x], pv[k] - v[x], metric, power) - first[x])
+                d = np.float32(0.5) * (away[x] - first[x])
                 away[x] = d if which[x] != k else np.float32(1e9)
         value = values[k]
         for x in range(np.uint64(a), np.uint64(b)):

@@ -123,39 +123,3 @@ def linear_from_oklch(lch: np.ndarray) -> np.ndarray:
     angle = lch[..., 2] * (2 * np.pi)
     lab = [lch[..., 0], lch[..., 1] * np.cos(angle), lch[..., 1] * np.sin(angle)]
     return linear_from_oklab(np.stack(lab, axis=-1))
-
-
-def hsv_from_rgb(rgb: np.ndarray) -> np.ndarray:
-    """Hue (turns), saturation and value of red, green, blue (A. R. Smith, SIGGRAPH 1978).
-
-    Parameters
-    ----------
-    rgb : (..., 3) float32
-
-    Returns
-    -------
-    (..., 3) float32: hue 0 to 1, saturation 0 to 1, value
-    """
-    high, low = rgb.max(axis=-1), rgb.min(axis=-1)
-    span = high - low
-    safe = np.where(span > 0, span, 1)
-    r, g, b = (rgb[..., i] for i in range(3))
-    hue = np.where(high == r, (g - b) / safe, np.where(high == g, 2 + (b - r) / safe, 4 + (r - g) / safe))
-    saturation = span / np.where(high > 0, high, 1)
-    return np.stack([np.where(span > 0, hue / 6 % 1, 0), np.where(high > 0, saturation, 0), high], axis=-1)
-
-
-def rgb_from_hsv(hsv: np.ndarray) -> np.ndarray:
-    """Red, green, blue of hue (turns), saturation and value.
-
-    Parameters
-    ----------
-    hsv : (..., 3) float32
-
-    Returns
-    -------
-    (..., 3) float32
-    """
-    hue = hsv[..., 0:1] * 6
-    wave = np.abs((hue + np.array([0, 4, 2])) % 6 - 3) - 1
-    return hsv[..., 2:3] * (1 + hsv[..., 1:2] * (np.clip(wave, 0, 1) - 1))

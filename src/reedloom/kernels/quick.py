@@ -61,3 +61,43 @@ def power_of_two(x):  # type: ignore[no-untyped-def]
     )
     scale = np.int32((np.int32(whole) + np.int32(127)) << np.int32(23)).view(np.float32)
     return part * scale
+
+
+@inlined
+def logarithm_of_two(x):  # type: ignore[no-untyped-def]
+    """The logarithm to base 2 of a number above 0, to 2e-7: its exponent, and a series for the rest."""
+    bits = np.float32(max(x, np.float32(1e-37))).view(np.int32)
+    # So that the rest lies about 1, from the root of a half to that of 2.
+    whole = np.int32(np.int32(bits - np.int32(0x3F3504F3)) >> np.int32(23))
+    rest = np.int32(bits - np.int32(whole << np.int32(23))).view(np.float32)
+    s = (rest - np.float32(1.0)) / (rest + np.float32(1.0))
+    z = s * s
+    series = np.float32(1.0) + z * (
+        np.float32(1 / 3) + z * (np.float32(1 / 5) + z * (np.float32(1 / 7) + z * np.float32(1 / 9)))
+    )
+    return np.float32(whole) + np.float32(2.88539008) * s * series
+
+
+@inlined
+def turn_of(x, y):  # type: ignore[no-untyped-def]
+    """The way from the middle to a place, in turns from 0 to 1, to 1e-7; 0 where it is the middle itself.
+
+    The arc tangent's polynomial is that of S. L. Moshier's *Methods and programs for mathematical functions*
+    (1989), for an eighth of a turn on both sides of a fourth of one.
+    """
+    across, down = abs(x), abs(y)
+    long, short = max(across, down), min(across, down)
+    part = short / max(long, np.float32(1e-37))
+    steep = part > np.float32(0.41421356)
+    t = (part - np.float32(1.0)) / (part + np.float32(1.0)) if steep else part
+    z = t * t
+    arc = t + t * z * (
+        np.float32(-0.333329491539)
+        + z
+        * (np.float32(0.199777106478) + z * (np.float32(-0.138776856032) + z * np.float32(0.0805374449538)))
+    )
+    turn = arc * np.float32(0.15915494) + (np.float32(0.125) if steep else np.float32(0.0))
+    turn = np.float32(0.25) - turn if down > across else turn
+    turn = np.float32(0.5) - turn if x < 0 else turn
+    turn = np.float32(1.0) - turn if y < 0 else turn
+    return turn if turn < np.float32(1.0) else np.float32(0.0)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.jit import kernel
+from reedloom.kernels.hues import join_colours
 from reedloom.kinds.colour.colour_parts import SPACES
 from reedloom.kit import COLOUR, GREY, Choice, Context, Port, kind
 
@@ -35,29 +35,15 @@ from reedloom.kit import COLOUR, GREY, Choice, Context, Port, kind
 def join_colour(
     context: Context, first: np.ndarray, second: np.ndarray | None, third: np.ndarray | None, *, space: str
 ) -> np.ndarray:
-    half = np.broadcast_to(np.float32(0.5), first.shape)
-    parts = (first, half if second is None else second, half if third is None else third)
+    half = np.full_like(first, 0.5) if second is None or third is None else first
+    parts = [first, half if second is None else second, half if third is None else third]
+    if space == "OKLCH":
+        parts[1] = parts[1] * np.float32(0.35)
+    out = context.empty(3)
 
-    if space == "RGB":
-        out = context.empty(3)
-        context.bands(lambda y0, y1: join_rows(*(np.ascontiguousarray(p[y0:y1]) for p in parts), out[y0:y1]))
-        return out
+    def band(y0: int, y1: int) -> None:
+        rows = (np.ascontiguousarray(part[y0:y1]).reshape(-1) for part in parts)
+        join_colours(*rows, SPACES[space], out[y0:y1].reshape(-1, 3))
 
-    def join(*rows: np.ndarray) -> np.ndarray:
-        joined = np.stack(rows, axis=-1)
-        if space == "OKLCH":
-            joined = joined * np.array([1, 0.35, 1], np.float32)
-        return np.maximum(np.nan_to_num(SPACES[space][1](joined)), 0).astype(np.float32)
-
-    return context.map_bands(join, *parts, channels=3)
-
-
-@kernel
-def join_rows(first, second, third, out):  # type: ignore[no-untyped-def]
-    """Three maps (n, W) as the channels of one, none below 0."""
-    zero = np.float32(0.0)
-    for y in range(out.shape[0]):
-        for x in range(out.shape[1]):
-            out[y, x, 0] = max(first[y, x], zero)
-            out[y, x, 1] = max(second[y, x], zero)
-            out[y, x, 2] = max(third[y, x], zero)
+    context.bands(band, band_rows=16)
+    return out

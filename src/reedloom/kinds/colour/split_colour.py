@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.jit import kernel
+from reedloom.kernels.hues import split_colours
 from reedloom.kinds.colour.colour_parts import SPACES
 from reedloom.kit import COLOUR, GREY, Choice, Context, Port, kind
 
@@ -38,16 +38,8 @@ def split_colour(context: Context, colour: np.ndarray, *, space: str) -> dict[st
     outputs = {name: context.empty() for name in ("first", "second", "third")}
 
     def band(y0: int, y1: int) -> None:
-        apart = np.ascontiguousarray(SPACES[space][0](colour[y0:y1]), np.float32)
-        split_rows(apart, *(out[y0:y1] for out in outputs.values()))
+        parts = (out[y0:y1].reshape(-1) for out in outputs.values())
+        split_colours(colour[y0:y1].reshape(-1, 3), SPACES[space], *parts)
 
     context.bands(band, band_rows=16)
     return outputs
-
-
-@kernel
-def split_rows(colour, first, second, third):  # type: ignore[no-untyped-def]
-    """The channels of a map (n, W, 3), each by itself."""
-    for y in range(first.shape[0]):
-        for x in range(first.shape[1]):
-            first[y, x], second[y, x], third[y, x] = colour[y, x, 0], colour[y, x, 1], colour[y, x, 2]

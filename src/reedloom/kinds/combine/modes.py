@@ -8,27 +8,41 @@ root, its inputs are held to where that is defined.
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.colours import LUMINANCE
+from reedloom.kernels.blends import (
+    COLOUR,
+    HUE,
+    LUMINOSITY,
+    SATURATION,
+    lay_colours,
+    lay_hard_light,
+    lay_smooth_lowest,
+    lay_soft_light,
+)
 from reedloom.kit import Context
 
 Mode = Callable[[np.ndarray, np.ndarray], np.ndarray]
 TINY = np.float32(1e-6)
 
 
-def hard_light(below: np.ndarray, above: np.ndarray) -> np.ndarray:
-    """Multiply where the upper map is dark, screen where it is light."""
-    return np.where(above <= 0.5, 2 * below * above, 1 - 2 * (1 - below) * (1 - above))
+def in_a_loop(lay: Callable[..., None], *more: Any, last: int = 1) -> Mode:
+    """A mode that a kernel fills, in which the last so many numbers belong together."""
+
+    def mode(below: np.ndarray, above: np.ndarray) -> np.ndarray:
+        both = np.broadcast_arrays(below, above)
+        out = np.empty(both[0].shape, np.float32)
+        shape = (-1,) if last == 1 else (-1, last)
+        flat = (np.ascontiguousarray(map, np.float32).reshape(shape) for map in both)
+        lay(*flat, *more, out.reshape(shape))
+        return out
+
+    return mode
 
 
-def soft_light(below: np.ndarray, above: np.ndarray) -> np.ndarray:
-    """A gentle hard light."""
-    held = np.clip(below, 0, 1)
-    root = np.where(held <= 0.25, ((16 * held - 12) * held + 4) * held, np.sqrt(held))
-    darker = below - (1 - 2 * above) * held * (1 - held)
-    return np.where(above <= 0.5, darker, below + (2 * above - 1) * (root - held))
+hard_light = in_a_loop(lay_hard_light)
 
 
 def colour_dodge(below: np.ndarray, above: np.ndarray) -> np.ndarray:
@@ -43,66 +57,19 @@ def colour_burn(below: np.ndarray, above: np.ndarray) -> np.ndarray:
     return np.where(below >= 1, 1, shown)
 
 
-def smooth_lowest(below: np.ndarray, above: np.ndarray) -> np.ndarray:
-    """The lower of two, with the crease between them rounded over a difference of 0.1."""
-    h = np.maximum(0, 1 - np.abs(below - above) * np.float32(10))
-    return np.minimum(below, above) - h * h * np.float32(0.025)
-
-
 def divide(below: np.ndarray, above: np.ndarray) -> np.ndarray:
     """Below over above; a divisor near 0 is held at a thousandth."""
     return below / np.copysign(np.maximum(np.abs(above), np.float32(1e-3)), above)
 
 
-def _luminosity(colour: np.ndarray) -> np.ndarray:
-    return (colour @ LUMINANCE)[..., None]
-
-
-def _saturation(colour: np.ndarray) -> np.ndarray:
-    return colour.max(-1, keepdims=True) - colour.min(-1, keepdims=True)
-
-
-def _with_luminosity(colour: np.ndarray, luminosity: np.ndarray) -> np.ndarray:
-    """W3C SetLum with ClipColor: shift to a luminosity, then shrink towards it into 0..1."""
-    moved = colour + (luminosity - _luminosity(colour))
-    low, high = moved.min(-1, keepdims=True), moved.max(-1, keepdims=True)
-    lifted = luminosity + (moved - luminosity) * luminosity / np.maximum(luminosity - low, TINY)
-    moved = np.where(low < 0, lifted, moved)
-    lowered = luminosity + (moved - luminosity) * (1 - luminosity) / np.maximum(high - luminosity, TINY)
-    return np.where(high > 1, lowered, moved)
-
-
-def _with_saturation(colour: np.ndarray, saturation: np.ndarray) -> np.ndarray:
-    """W3C SetSat: the channels stretched so that the least is 0 and the greatest is `saturation`."""
-    low = colour.min(-1, keepdims=True)
-    return (colour - low) * saturation / np.maximum(_saturation(colour), TINY)
-
-
-def hue(below: np.ndarray, above: np.ndarray) -> np.ndarray:
-    """The hue of the upper map with the saturation and luminosity of the lower."""
-    return _with_luminosity(_with_saturation(above, _saturation(below)), _luminosity(below))
-
-
-def saturation(below: np.ndarray, above: np.ndarray) -> np.ndarray:
-    """The saturation of the upper map with the hue and luminosity of the lower."""
-    return _with_luminosity(_with_saturation(below, _saturation(above)), _luminosity(below))
-
-
-def colour(below: np.ndarray, above: np.ndarray) -> np.ndarray:
-    """Hue and saturation of the upper map with the luminosity of the lower."""
-    return _with_luminosity(above, _luminosity(below))
-
-
-def luminosity(below: np.ndarray, above: np.ndarray) -> np.ndarray:
-    """The luminosity of the upper map with hue and saturation of the lower."""
-    return _with_luminosity(below, _luminosity(above))
-
-
 COLOUR_MODES: dict[str, Mode] = {
-    "hue": hue,
-    "saturation": saturation,
-    "colour": colour,
-    "luminosity": luminosity,
+    name: in_a_loop(lay_colours, way, last=3)
+    for name, way in (
+        ("hue", HUE),
+        ("saturation", SATURATION),
+        ("colour", COLOUR),
+        ("luminosity", LUMINOSITY),
+    )
 }
 
 MODES: dict[str, Mode] = {
@@ -115,13 +82,13 @@ MODES: dict[str, Mode] = {
     "average": lambda below, above: (below + above) * np.float32(0.5),
     "lowest": np.minimum,
     "highest": np.maximum,
-    "smooth lowest": smooth_lowest,
-    "smooth highest": lambda below, above: -smooth_lowest(-below, -above),
+    "smooth lowest": in_a_loop(lay_smooth_lowest, np.float32(1)),
+    "smooth highest": in_a_loop(lay_smooth_lowest, np.float32(-1)),
     "difference": lambda below, above: np.abs(below - above),
     "exclusion": lambda below, above: below + above - 2 * below * above,
     "screen": lambda below, above: below + above - below * above,
     "overlay": lambda below, above: hard_light(above, below),
-    "soft light": soft_light,
+    "soft light": in_a_loop(lay_soft_light),
     "hard light": hard_light,
     "colour dodge": colour_dodge,
     "colour burn": colour_burn,
