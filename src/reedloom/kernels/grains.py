@@ -17,7 +17,7 @@ from reedloom.kernels.cells import is_each, swings
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES
-from reedloom.kernels.octaves import AddRows, Band, Reader, clear_share
+from reedloom.kernels.octaves import LOST, AddRows, Band, Reader, clear_share
 from reedloom.kernels.runs import lay_out, locate, mean_run, outside, row_cells, run_end, span
 
 RING = 2
@@ -75,6 +75,9 @@ class Scatter:
         share = np.float32(cells / (whole * max(self.columns, self.rows)))
 
         def add(amount: float, out: np.ndarray, band: Band) -> None:
+            if cells * band.least >= LOST:  # then nothing of it is clear
+                out += np.float32(amount * self.mean)
+                return
             found = np.empty_like(out)
             swing = swings(band.evolution) if still is None and band.evolution is not None else still
             assert swing is not None

@@ -288,6 +288,8 @@ class Reader:
         still = None if isinstance(self.evolution, np.ndarray) else swings(self.evolution)
 
         def add(amount: float, out: np.ndarray, band: Band) -> None:
+            if self.per_width(columns, rows) * band.least >= LOST:
+                return
             place = band.places() if repeats == 1 else band.places() * np.float32(repeats)
             found = np.empty((8, *out.shape), np.float32)
             swing = swings(band.evolution) if still is None and band.evolution is not None else still
@@ -342,6 +344,10 @@ def _add_placed(
             read = np.zeros(few.footprint.shape, np.float32)
             add(amount, read, few)
             out[y, x] += read.reshape(along, len(y), across).mean(axis=(0, 2), dtype=np.float32)
+
+
+LOST = 1.0
+"""Cells in a sample from which nothing of cellular noise is left but its mean."""
 
 
 def clear_share(cells: float, footprint: np.ndarray) -> np.ndarray:
