@@ -167,15 +167,19 @@ MUTANTS = (
         "tests/kinds/test_paths.py", fast=False,
     ),
     Mutant(
-        "each reading of a row counts for several", "kernels/lattice_reads.py",
-        "    form.numbers[AMOUNT] = amount / np.float32(across * along)\n",
-        "    form.numbers[AMOUNT] = amount / np.float32(across)\n",
-        f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself",
+        "each reading of a sample counts for several", "kernels/spread_lanes.py",
+        "v.constant(samples / LANES)", "v.constant(2 * samples / LANES)",
+        f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself", fast=False,
     ),
     Mutant(
-        "samples that are read otherwise are read with their row too", "kernels/lattice_reads.py",
-        "reach[x] = part[x] if codes[x] == code else far", "reach[x] = part[x]",
-        f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself",
+        "four samples are read together however often the last one is", "kernels/spread_lanes.py",
+        "b.and_(fits, b.and_(alike, is_few))", "b.and_(fits, is_few)",
+        f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself", fast=False,
+    ),
+    Mutant(
+        "readings lie twice as far apart across a sample", "kernels/spread_lanes.py",
+        "((i + 0.5) / across - 0.5, (j", "((i + 0.5) / across * 2 - 1, (j",
+        f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself", fast=False,
     ),
     Mutant(
         "a blur by sums takes one row twice", "kernels/gauss.py",
@@ -386,8 +390,8 @@ MUTANTS = (
         f"{LANES}::test_lattices_fine_one_way_repeat_their_corners_and_close_at_the_seam",
     ),
     Mutant(
-        "samples that many are read like are read twice", "kernels/lattice_reads.py",
-        "        if _are_many(counts, code, width) or finest", "        if finest",
+        "a sample in a repeated lattice's last cell is left out", "kernels/lattice_reads.py",
+        "        if x < width:\n", "        if x < 0:\n",
         f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself", fast=False,
     ),
     Mutant(

@@ -13,7 +13,8 @@ from scipy.special import erf
 from reedloom.kernels.curves import average_cycle, averaging, sum_table
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave
 from reedloom.kernels.horizon import occlusion_rows, ray_steps
-from reedloom.kernels.lattice import FADES, FadedColumns, Lattice, add_lattice_places, add_lattice_rows
+from reedloom.kernels.lattice import FADES, Lattice, add_lattice_places
+from reedloom.kernels.lattice_grid import FadedColumns, add_lattice_rows
 from reedloom.kernels.mosaic import average_cells, average_grid, ringed
 from reedloom.kernels.octaves import FINE, LIMIT
 from reedloom.kernels.places import (

@@ -122,7 +122,8 @@ def places_to_read(name: str, width: int, height: int) -> np.ndarray:
 
 @pytest.mark.parametrize("name", ["plain", "bent", "squeezed", "elements"])
 @pytest.mark.parametrize(
-    ("cells", "shape"), [((20, 20), (48, 48)), ((70, 9), (96, 48)), ((9, 160), (37, 50))]
+    ("cells", "shape"),
+    [((20, 20), (48, 48)), ((70, 9), (96, 48)), ((9, 160), (37, 50)), ((1500, 1400), (1536, 5))],
 )
 def test_rows_of_fine_samples_are_read_as_each_sample_by_itself(
     name: str, cells: tuple[int, int], shape: tuple[int, int]

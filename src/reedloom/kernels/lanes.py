@@ -21,7 +21,7 @@ place lies across the seam, or is no number.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
 
@@ -376,10 +376,12 @@ class Vectors:
         places = self.ir.Constant(self.ints, list(range(LANES)))
         return self.b.icmp_signed("<", places, self.splat(left))
 
-    def lower_end(self, numbers: Any) -> Any:
-        """The lower of the first and the last of sixteen whole numbers: mostly the lowest of all."""
-        first, last = (self.b.extract_element(numbers, self.int(lane)) for lane in (0, LANES - 1))
-        return self.b.select(self.b.icmp_signed("<", first, last), first, last)
+    def lower_end(self, numbers: Any, ends: Sequence[int] = (0, LANES - 1)) -> Any:
+        """The lowest of some of sixteen whole numbers: the first and the last mostly hold that of all."""
+        least, *others = (self.b.extract_element(numbers, self.int(lane)) for lane in ends)
+        for other in others:
+            least = self.b.select(self.b.icmp_signed("<", other, least), other, least)
+        return least
 
     def told(self, lanes: Any) -> Any:
         """Which lanes are meant, as one bit each."""

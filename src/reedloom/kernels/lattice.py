@@ -9,15 +9,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.cells import GridColumns
 from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.kept import COUNT, kept_tables
+from reedloom.kernels.kept import kept_tables
 from reedloom.kernels.lanes import LANES
 from reedloom.kernels.lattice_lanes import (
     AMOUNT,
@@ -295,98 +293,13 @@ class Corners(NamedTuple):
     fade: int
 
 
-class FadedColumns(NamedTuple):
-    """Where a row's samples fall among a lattice's columns, worked out once for all rows.
-
-    Attributes
-    ----------
-    columns : GridColumns
-        Of the lattice's cells.
-    weights : (W,) float32
-        Each sample's place in its cell, faded.
-    """
-
-    columns: GridColumns
-    weights: np.ndarray
-
-    @classmethod
-    def of(cls, lattice: Lattice, width: int) -> FadedColumns:
-        """For rows of `width` samples."""
-        return _faded_columns(lattice.columns, lattice.shift[0], lattice.fade, width)
-
-
-@lru_cache(COUNT)
-def _faded_columns(count: int, shift: float, fade: int, width: int) -> FadedColumns:
-    columns = GridColumns.of(count, width, shift)
-    faded = np.zeros_like(columns.fractions)
-    for power in FADE_POWERS[fade][::-1]:
-        faded = (faded + power) * columns.fractions
-    return FadedColumns(columns, faded)
-
-
 @inlined
-def _fade(t, fade):  # type: ignore[no-untyped-def]
+def faded(t, fade):  # type: ignore[no-untyped-def]
+    """A place between two corners as a share of the second, by one of FADES."""
     faded = np.float32(0.0)
     for power in range(4, -1, -1):
         faded = (faded + FADE_POWERS[fade, power]) * t
     return faded
-
-
-@kernel
-def add_lattice_rows(corners, faded, height, amount, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Add one octave to rows of a map on the tile's own grid.
-
-    Parameters
-    ----------
-    corners : Corners
-        With planes.
-    faded : FadedColumns
-    height : int
-        Rows in the whole tile.
-    amount : float32
-        What the octave is multiplied by.
-    out : (y1 - y0, W) float32
-        Just the band's rows.
-
-    Within a row the two corner planes beside a cell are first mixed down the cell, so that the
-    samples of the cell cost two lines and one mix each, in a loop without look-ups.
-    """
-    planes, columns, rows, _, shift_v, fade = corners
-    (fractions, starts, cells), weights = faded
-    table_rows, table_columns = planes.shape[0] - 1, planes.shape[1] - 1
-    for y in range(y0, y1):
-        v = (y + 0.5) * rows / height + shift_v
-        row = int(v)
-        fy = np.float32(v - row)
-        wy = _fade(fy, fade)
-        gy = fy - np.float32(1.0)
-        upper = planes[row % rows % table_rows]
-        lower = planes[(row + 1) % rows % table_rows]
-        line = out[y - y0]
-        k = np.uint32(cells[0] % table_columns)
-        right, right_rise = _line(upper, lower, k, fy, gy, wy, amount)
-        for run in range(cells.shape[0]):
-            left, left_rise = right, right_rise  # runs follow one another, and so do their corners
-            n = np.uint32(cells[run]) + np.uint32(1)
-            if columns > table_columns:  # only then, since division takes as long as a run of some samples
-                n = np.uint32((cells[run] + 1) % columns % table_columns)
-            right, right_rise = _line(upper, lower, n, fy, gy, wy, amount)
-            # The right corner's line starts one cell on; what parts it from the left one is mixed in.
-            apart = right - right_rise - left
-            rise_apart = right_rise - left_rise
-            for x in range(np.uint64(starts[run]), np.uint64(starts[run + 1])):
-                fx = fractions[x]
-                line[x] += left + left_rise * fx + weights[x] * (apart + rise_apart * fx)
-
-
-@inlined
-def _line(above, below, k, fy, gy, wy, amount):  # type: ignore[no-untyped-def]
-    """Two planes of a column above one another, mixed down: what they give below the corner, and the rise."""
-    mixed = (above[k, 0] + wy * (below[k, 0] - above[k, 0])) * amount
-    if above.shape[1] == 1:
-        return mixed, np.float32(0.0)
-    top, bottom = above[k, 1] * fy, below[k, 1] * gy
-    return (top + wy * (bottom - top)) * amount, mixed
 
 
 @inlined
@@ -411,10 +324,10 @@ def _corner(place, shift, count, table):  # type: ignore[no-untyped-def]
 @inlined
 def _mix(a, b, c, d, fx, fy, fade):  # type: ignore[no-untyped-def]
     """The faded mix of what four corners give: two above, two below."""
-    wx = _fade(fx, fade)
+    wx = faded(fx, fade)
     top = a + wx * (b - a)
     bottom = c + wx * (d - c)
-    return top + _fade(fy, fade) * (bottom - top)
+    return top + faded(fy, fade) * (bottom - top)
 
 
 @kernel
@@ -520,6 +433,13 @@ def _add_each(corners, form, pairs, reach, line, x, end):  # type: ignore[no-unt
         if weight != 0.0:
             line[x] += weight * _read(corners, pairs[2 * x], pairs[2 * x + 1])
         x += 1
+
+
+@inlined
+def read_place(corners, form, reach, u, v):  # type: ignore[no-untyped-def]
+    """What a sample that reaches so far carries of one octave at a place in tiles."""
+    weight = octave_weight(form.numbers[FINEST] * reach)
+    return weight * _read(corners, u, v) if weight != 0.0 else weight
 
 
 @inlined

@@ -70,15 +70,27 @@ def add_corners_around(b, table, pairs, reach, line, x, end, counts, numbers):  
     return _add_row(Vectors(b), table, pairs, reach, line, x, end, counts, numbers, around=True)
 
 
-class _Lattice(NamedTuple):
+class Lattice(NamedTuple):
     """What is the same for all samples."""
 
+    table: Any
     finest: Any
     amount: Any
     axes: tuple[_Axis, _Axis]
     fade: list[Any]
     wide: Any
     slopes: Any
+
+    @classmethod
+    def of(cls, v: Vectors, table: Any, counts: Any, numbers: Any, *, around: bool) -> Lattice:
+        """From what `add_corners` takes."""
+        columns, rows, table_columns, table_rows, wide, slopes = v.numbers(counts, COUNTS)
+        shift_u, shift_v, finest, amount, *fade, across, down = v.numbers(numbers, NUMBERS)
+        axes = (
+            _Axis.of(v, shift_u, across, columns, table_columns, around),
+            _Axis.of(v, shift_v, down, rows, table_rows, around),
+        )
+        return cls(table, finest, amount, axes, [v.splat(power) for power in fade], wide, slopes)
 
 
 class _Axis(NamedTuple):
@@ -136,24 +148,32 @@ def _add_row(
     around: bool,
 ) -> Any:
     b = v.b
-    columns, rows, table_columns, table_rows, wide, slopes = v.numbers(counts, COUNTS)
-    shift_u, shift_v, finest, amount, *fade, across, down = v.numbers(numbers, NUMBERS)
-    axes = (
-        _Axis.of(v, shift_u, across, columns, table_columns, around),
-        _Axis.of(v, shift_v, down, rows, table_rows, around),
-    )
-    lattice = _Lattice(finest, amount, axes, [v.splat(power) for power in fade], wide, slopes)
+    lattice = Lattice.of(v, table, counts, numbers, around=around)
     with v.each(x, end) as (at, leave):
-        weight, shows = _weights(v, v.load(reach, at), finest, amount)
+        weight, shows = weights_of(v, v.load(reach, at), lattice)
+        into = v.pointer(line, at)
         with b.if_then(shows):
-            _add(v, table, v.load_pairs(pairs, at), v.pointer(line, at), weight, lattice, leave)
+            before = b.load(into, align=4)
+
+            def put(values: Any, into: Any = into, weight: Any = weight, before: Any = before) -> None:
+                b.store(v.all_of("fmuladd", weight, values, before), into, align=4)
+
+            read_lattice(v, lattice, v.load_pairs(pairs, at), (0, LANES - 1), put, leave)
     return b.trunc(at, v.int)
 
 
-def _add(
-    v: Vectors, table: Any, place: tuple[Any, Any], into: Any, weight: Any, lattice: _Lattice, leave: Any
+def read_lattice(
+    v: Vectors,
+    lattice: Lattice,
+    place: tuple[Any, Any],
+    ends: tuple[int, ...],
+    put: Callable[[Any], None],
+    leave: Any,
 ) -> None:
-    """Add sixteen samples by their weights, or leave the loop; see `add_corners_around`."""
+    """Read sixteen places and put what they hold, or leave the loop; see `add_corners_around`.
+
+    ends : lanes of which one is mostly the first in a lattice's way, and one the last
+    """
     b = v.b
     (left, fx), (upper, fy) = (_corner(v, *both) for both in zip(place, lattice.axes, strict=True))
     across, down = lattice.axes
@@ -163,24 +183,20 @@ def _add(
             b.branch(leave)
         left, upper = _repeated(v, left, across), _repeated(v, upper, down)
     wx, wy = (_fade(v, t, lattice.fade) for t in (fx, fy))
-    before = b.load(into, align=4)
 
-    def add(top: Any, bottom: Any) -> None:
-        b.store(v.all_of("fmuladd", weight, v.mix(wy, top, bottom), before), into, align=4)
-
-    def add_slopes(above: list[Any], below: list[Any]) -> None:
+    def take_slopes(above: list[Any], below: list[Any]) -> None:
         gx, gy = (b.fsub(t, v.constant(1)) for t in (fx, fy))
-        add(_mixed(v, wx, above, fx, gx, fy), _mixed(v, wx, below, fx, gx, gy))
+        put(v.mix(wy, _mixed(v, wx, above, fx, gx, fy), _mixed(v, wx, below, fx, gx, gy)))
 
-    def add_values(above: list[Any], below: list[Any]) -> None:
-        add(v.mix(wx, *above), v.mix(wx, *below))
+    def take_values(above: list[Any], below: list[Any]) -> None:
+        put(v.mix(wy, v.mix(wx, *above), v.mix(wx, *below)))
 
     has_any = b.icmp_signed("!=", lattice.slopes, v.int(0))
     with b.if_else(has_any) as (has_slopes, has_values):
         with has_slopes:
-            give_corners(v, Table(v, table, lattice.wide, 2), left, upper, add_slopes)
+            give_corners(v, Table(v, lattice.table, lattice.wide, 2), left, upper, take_slopes, ends)
         with has_values:
-            give_corners(v, Table(v, table, lattice.wide, 1), left, upper, add_values)
+            give_corners(v, Table(v, lattice.table, lattice.wide, 1), left, upper, take_values, ends)
 
 
 class Table:
@@ -206,8 +222,9 @@ def give_corners(
     left: Any,
     upper: Any,
     take: Callable[[list[Any], list[Any]], None],
+    ends: tuple[int, ...] = (0, LANES - 1),
 ) -> None:
-    """Load the corners beside each place, above and below, and hand them on."""
+    """Load the corners beside each place, above and below, and hand them on; `ends` as `read_lattice` has."""
     b = v.b
     # Whole numbers up to 2^24 are exact, and no table of an octave has so many corners.
     at = v.all_of("fmuladd", upper, v.splat(b.sitofp(table.wide, v.single)), left)
@@ -221,7 +238,7 @@ def give_corners(
             take(*([v.splat(b.load(b.gep(table.row(row), [n]))) for n in where] for row in (0, 1)))
         with are_apart:
             if processor_has("avx512f"):
-                _give_near_corners(v, table, left, upper, at, take)
+                _give_near_corners(v, table, (left, upper), at, take, ends)
             else:
                 _give_scattered_corners(v, table, at, take)
 
@@ -234,12 +251,17 @@ def _give_scattered_corners(
 
 
 def _give_near_corners(
-    v: Vectors, table: Table, left: Any, upper: Any, at: Any, take: Callable[[list[Any], list[Any]], None]
+    v: Vectors,
+    table: Table,
+    cells: tuple[Any, Any],
+    at: Any,
+    take: Callable[[list[Any], list[Any]], None],
+    ends: tuple[int, ...],
 ) -> None:
     """Corners out of three rows of a load each, unless some of the cells lie beyond those."""
     b, each = v.b, table.each
-    column, row = b.fptosi(left, v.ints), b.fptosi(upper, v.ints)
-    first_column, first_row = v.lower_end(column), v.lower_end(row)
+    column, row = (b.fptosi(cell, v.ints) for cell in cells)
+    first_column, first_row = v.lower_end(column, ends), v.lower_end(row, ends)
     column, row = b.sub(column, v.splat(first_column)), b.sub(row, v.splat(first_row))
     # Those before the first are very large without their sign.
     beyond = b.or_(
@@ -262,9 +284,9 @@ def _give_near_corners(
             _give_scattered_corners(v, table, at, take)
 
 
-def _weights(v: Vectors, reach: Any, finest: Any, amount: Any) -> tuple[Any, Any]:
-    """What each sample carries of an octave, times an amount, and whether any carries something."""
-    b = v.b
+def weights_of(v: Vectors, reach: Any, lattice: Lattice) -> tuple[Any, Any]:
+    """What each sample carries of an octave, times its amount, and whether any carries something."""
+    b, finest, amount = v.b, lattice.finest, lattice.amount
     half = v.splat(b.fdiv(v.single(0.5), finest))
     fine = v.told(b.fcmp_unordered(">", reach, half))
     with b.if_else(b.icmp_signed("==", fine, v.int(0))) as (all_coarse, some_fine):

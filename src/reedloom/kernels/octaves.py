@@ -22,13 +22,12 @@ from reedloom.kernels.lattice import (
     LIMIT,
     VALUE_DEVIATION,
     Corners,
-    FadedColumns,
     Lattice,
     add_lattice_places,
-    add_lattice_rows,
     add_turning_places,
     octave_weight,
 )
+from reedloom.kernels.lattice_grid import FadedColumns, add_lattice_rows
 from reedloom.kernels.lattice_reads import add_lattice_spread
 from reedloom.kernels.places import CODES, FINE, count_reads, spread_places, tile_places
 from reedloom.kernels.reach import lay_beside, measure_reach
