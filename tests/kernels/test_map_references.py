@@ -100,16 +100,16 @@ def test_a_stamps_sheet_is_its_drawing_averaged(size: tuple[int, int]) -> None:
 def test_places_lie_in_their_cells(columns: int, rows: int, width: int) -> None:
     place = np.random.default_rng(width).uniform(-2, 3, (width, 2)).astype(np.float32)
     place[:4] = ((0, 0.999_999_94), (-1e-9, 1), (np.nan, 0.5), (0.5, np.inf))
-    cells, parts = np.empty((3, width), np.int32), np.empty((2, width), np.float32)
-    locate(place.reshape(-1), columns, rows, RowCells(*cells, *parts, cells, parts))
+    whole, parts = np.empty((3, width), np.int32), np.empty((2, width), np.float32)
+    locate(place.reshape(-1), columns, rows, RowCells(*whole, *parts, whole, parts))
     with np.errstate(invalid="ignore"):
         at = (place - np.floor(place)) * np.array([columns, rows], np.float32)
         own = np.minimum(np.floor(at), [columns - 1, rows - 1])
     sound = np.isfinite(place).all(axis=1)
-    assert np.array_equal(cells[1:, sound], own.T[:, sound])
+    assert np.array_equal(whole[1:, sound], own.T[:, sound])
     assert parts[:, sound] == pytest.approx((at - own).T[:, sound], abs=1e-5)
-    assert np.array_equal(cells[0], cells[1] + columns * cells[2])
-    assert (cells >= 0).all() and (cells.max(axis=1) < [columns * rows, columns, rows]).all()
+    assert np.array_equal(whole[0], whole[1] + columns * whole[2])
+    assert (whole >= 0).all() and (whole.max(axis=1) < [columns * rows, columns, rows]).all()
 
 
 @pytest.mark.parametrize(("rows", "columns"), [(1, 1), (1, 5), (6, 1), (4, 9)])

@@ -248,12 +248,8 @@ def fill_slopes(phases, evolution, columns, rows, planes):  # type: ignore[no-un
 
     Parameters
     ----------
-    phases : (h, w, 2) float32
-        Of all corners.
-    evolution : float32
-        In turns.
-    columns, rows : (W,) and (H,) int32
-        Which corners are wanted.
+    phases, evolution, columns, rows
+        As in `fill_values`.
     planes : (H, W, 2) float32
         Filled.
     """

@@ -47,8 +47,8 @@ class RowCells(NamedTuple):
 @inlined
 def row_cells(width):  # type: ignore[no-untyped-def]
     """Room for a row of so many samples."""
-    cells, parts = np.empty((3, width), np.int32), np.empty((2, width), np.float32)
-    return RowCells(cells[0], cells[1], cells[2], parts[0], parts[1], cells, parts)
+    whole, parts = np.empty((3, width), np.int32), np.empty((2, width), np.float32)
+    return RowCells(whole[0], whole[1], whole[2], parts[0], parts[1], whole, parts)
 
 
 @kernel
