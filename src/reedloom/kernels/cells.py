@@ -496,16 +496,15 @@ def _measure_by(point, metric, run, u, v, away):  # type: ignore[no-untyped-def]
 def _measure_minkowski(point, power, run, u, v, away):  # type: ignore[no-untyped-def]
     """`_measure_by` Minkowski's metric, a step a loop: all in one, the compiler makes no vectors of them."""
     pu, pv = point
-    a, b = np.uint64(run[0]), np.uint64(run[1])
     one = np.float32(1.0)
-    for x in range(a, b):
+    for x in range(np.uint64(run[0]), np.uint64(run[1])):
         du, dv = abs(pu - u[x]), abs(pv - v[x])
         away[x] = logarithm_of_two(min(du, dv) / max(du, dv, np.float32(1e-30)))
-    for x in range(a, b):
+    for x in range(np.uint64(run[0]), np.uint64(run[1])):
         away[x] = power_of_two(power * away[x])
-    for x in range(a, b):
+    for x in range(np.uint64(run[0]), np.uint64(run[1])):
         away[x] = logarithm_of_two(one + away[x])
-    for x in range(a, b):
+    for x in range(np.uint64(run[0]), np.uint64(run[1])):
         away[x] = max(abs(pu - u[x]), abs(pv - v[x])) * power_of_two(away[x] / power)
 
 

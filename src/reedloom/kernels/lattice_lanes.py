@@ -172,7 +172,18 @@ def read_lattice(
 ) -> None:
     """Read sixteen places and put what they hold, or leave the loop; see `add_corners_around`.
 
-    ends : lanes of which one is mostly the first in a lattice's way, and one the last
+    Parameters
+    ----------
+    v : Vectors
+    lattice : Lattice
+    place : two vectors
+        u and v, in tiles.
+    ends : lanes
+        Of which one mostly lies in the first column, and one in the first row, of all.
+    put : callable
+        Takes what the places hold.
+    leave : block
+        Where leaving leads.
     """
     b = v.b
     (left, fx), (upper, fy) = (_corner(v, *both) for both in zip(place, lattice.axes, strict=True))
@@ -224,7 +235,19 @@ def give_corners(
     take: Callable[[list[Any], list[Any]], None],
     ends: tuple[int, ...] = (0, LANES - 1),
 ) -> None:
-    """Load the corners beside each place, above and below, and hand them on; `ends` as `read_lattice` has."""
+    """Load the corners beside each place, above and below, and hand them on.
+
+    Parameters
+    ----------
+    v : Vectors
+    table : Table
+    left, upper : vectors
+        The column and the row of each place's cell, whole numbers.
+    take : callable
+        Takes the numbers of the corners to the left and to the right, of those above and of those below.
+    ends : lanes
+        As in `read_lattice`.
+    """
     b = v.b
     # Whole numbers up to 2^24 are exact, and no table of an octave has so many corners.
     at = v.all_of("fmuladd", upper, v.splat(b.sitofp(table.wide, v.single)), left)
