@@ -83,7 +83,16 @@ class Lattice(NamedTuple):
 
     @classmethod
     def of(cls, v: Vectors, table: Any, counts: Any, numbers: Any, *, around: bool) -> Lattice:
-        """From what `add_corners` takes."""
+        """For a row's loop.
+
+        Parameters
+        ----------
+        v : Vectors
+        table, counts, numbers
+            As `add_corners` takes them.
+        around : bool
+            As `add_corners_around` is for.
+        """
         columns, rows, table_columns, table_rows, wide, slopes = v.numbers(counts, COUNTS)
         shift_u, shift_v, finest, amount, *fade, across, down = v.numbers(numbers, NUMBERS)
         axes = (
