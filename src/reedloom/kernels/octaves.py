@@ -29,7 +29,7 @@ from reedloom.kernels.lattice import (
 )
 from reedloom.kernels.lattice_grid import FadedColumns, add_lattice_rows
 from reedloom.kernels.lattice_reads import add_lattice_spread
-from reedloom.kernels.places import CODES, FINE, count_reads, spread_places, tile_places
+from reedloom.kernels.places import CODES, FINE, WAYS, count_reads, spread_places, tile_places
 from reedloom.kernels.reach import lay_beside, measure_reach
 from reedloom.kernels.turned import Cosets
 
@@ -50,10 +50,6 @@ CREASED = 1.6
 """How many times finer than a cell the creases between cells are."""
 CELLULAR_MEAN = 0.48
 """Mean distance to the nearest point, in cell widths (measured with full jitter)."""
-
-
-WAYS = (1, 1, 2, 4)
-"""How many places the parts of a code of `count_reads` stand for."""
 
 
 class Fineness(NamedTuple):

@@ -177,6 +177,8 @@ def split_place_rows(place, out, y0, y1):  # type: ignore[no-untyped-def]
 
 READ_ONCE = 5
 """What a code of `row_codes` holds in its last four bits where a sample is read once each way."""
+WAYS = (1, 1, 2, 4)
+"""In how many places the parts of a code say that a sample is read."""
 CODES = 48
 """One more than the largest code."""
 

@@ -14,9 +14,8 @@ import numpy as np
 from reedloom.kernels.jit import lowered
 from reedloom.kernels.lanes import LANES, Vectors
 from reedloom.kernels.lattice_lanes import NUMBERS, Lattice, read_lattice, weights_of
+from reedloom.kernels.places import WAYS
 
-WAYS = (1, 1, 2, 4)
-"""How many places the parts of a code of `places.row_codes` stand for."""
 FEW = 4
 """Places up to which four samples are read together."""
 
