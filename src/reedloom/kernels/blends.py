@@ -9,9 +9,15 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.colours import LUMINANCE
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.shades import AT_ONCE, put_together, room_for_channels, take_apart
+from reedloom.kernels.shades import (
+    AT_ONCE,
+    fill_light,
+    light_of,
+    put_together,
+    room_for_channels,
+    take_apart,
+)
 
 TINY = np.float32(1e-6)
 HUE, SATURATION, COLOUR, LUMINOSITY = range(4)
@@ -77,7 +83,7 @@ def lay_colours(below, above, way, out):  # type: ignore[no-untyped-def]
         n = min(AT_ONCE, out.shape[0] - start)
         take_apart(below, start, n, lower)
         take_apart(above, start, n, upper)
-        _fill_light(upper if way == LUMINOSITY else lower, n, light)
+        fill_light(upper if way == LUMINOSITY else lower, n, light)
         changed = upper if way in (HUE, COLOUR) else lower
         if way == HUE:
             _fill_saturation(lower, n, rich)
@@ -87,18 +93,6 @@ def lay_colours(below, above, way, out):  # type: ignore[no-untyped-def]
             _set_saturation(changed, n, rich)
         _set_light(changed, n, light)
         put_together(changed, start, n, out)
-
-
-@inlined
-def _light(r, g, b):  # type: ignore[no-untyped-def]
-    return r * LUMINANCE[0] + g * LUMINANCE[1] + b * LUMINANCE[2]
-
-
-@inlined
-def _fill_light(channels, n, out):  # type: ignore[no-untyped-def]
-    red, green, blue = channels
-    for k in range(n):
-        out[k] = _light(red[k], green[k], blue[k])
 
 
 @inlined
@@ -126,7 +120,7 @@ def _set_light(channels, n, wanted):  # type: ignore[no-untyped-def]
     zero, one = np.float32(0.0), np.float32(1.0)
     for k in range(n):
         light = wanted[k]
-        more = light - _light(red[k], green[k], blue[k])
+        more = light - light_of(red[k], green[k], blue[k])
         r, g, b = red[k] + more, green[k] + more, blue[k] + more
         low, high = min(r, g, b), max(r, g, b)
         lifted = light / max(light - low, TINY) if low < zero else one

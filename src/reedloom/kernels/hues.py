@@ -6,7 +6,6 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.colours import LUMINANCE
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.quick import (
     cosine_of_turn,
@@ -16,7 +15,15 @@ from reedloom.kernels.quick import (
     sine_of_turn,
     turn_of,
 )
-from reedloom.kernels.shades import AT_ONCE, from_lab, put_together, room_for_channels, take_apart, to_lab
+from reedloom.kernels.shades import (
+    AT_ONCE,
+    fill_light,
+    from_lab,
+    put_together,
+    room_for_channels,
+    take_apart,
+    to_lab,
+)
 
 RGB, HSV, OKLCH = range(3)
 """Light as it is; hue, saturation and value as a screen shows them (A. R. Smith, SIGGRAPH 1978); lightness,
@@ -208,5 +215,4 @@ def grey_colours(colour, way, out):  # type: ignore[no-untyped-def]
                 high, low = max(red[k], green[k], blue[k]), min(red[k], green[k], blue[k])
                 line[k] = (high - low) / max(high, np.float32(1e-4))
         else:
-            for k in range(n):
-                line[k] = red[k] * LUMINANCE[0] + green[k] * LUMINANCE[1] + blue[k] * LUMINANCE[2]
+            fill_light(channels, n, line)

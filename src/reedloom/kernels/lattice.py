@@ -292,10 +292,10 @@ class Corners(NamedTuple):
 @inlined
 def faded(t, fade):  # type: ignore[no-untyped-def]
     """A place between two corners as a share of the second, by one of FADES."""
-    faded = np.float32(0.0)
+    total = np.float32(0.0)
     for power in range(4, -1, -1):
-        faded = (faded + FADE_POWERS[fade, power]) * t
-    return faded
+        total = (total + FADE_POWERS[fade, power]) * t
+    return total
 
 
 @inlined
@@ -357,7 +357,7 @@ class Form(NamedTuple):
     ----------
     counts : (COUNTS,) int32
     numbers : (NUMBERS,) float32
-        As `add_corners` takes both; what the octave is multiplied by may be changed.
+        As `add_corners` takes both.
     """
 
     counts: np.ndarray
@@ -423,11 +423,9 @@ def add_row(corners, form, pairs, reach, line):  # type: ignore[no-untyped-def]
 @inlined
 def _add_each(corners, form, pairs, reach, line, x, end):  # type: ignore[no-untyped-def]
     """`add_row` from sample x on to an end, one after the other."""
-    finest, amount = form.numbers[FINEST], form.numbers[AMOUNT]
+    amount = form.numbers[AMOUNT]
     while x < end:
-        weight = octave_weight(finest * reach[x]) * amount
-        if weight != 0.0:
-            line[x] += weight * _read(corners, pairs[2 * x], pairs[2 * x + 1])
+        line[x] += amount * read_place(corners, form, reach[x], pairs[2 * x], pairs[2 * x + 1])
         x += 1
 
 

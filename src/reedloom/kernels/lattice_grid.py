@@ -36,10 +36,10 @@ class FadedColumns(NamedTuple):
 @lru_cache(COUNT)
 def _faded_columns(count: int, shift: float, fade: int, width: int) -> FadedColumns:
     columns = GridColumns.of(count, width, shift)
-    faded = np.zeros_like(columns.fractions)
+    weights = np.zeros_like(columns.fractions)
     for power in FADE_POWERS[fade][::-1]:
-        faded = (faded + power) * columns.fractions
-    return FadedColumns(columns, faded)
+        weights = (weights + power) * columns.fractions
+    return FadedColumns(columns, weights)
 
 
 @kernel

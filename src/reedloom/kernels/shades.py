@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.colours import LAB, LMS
+from reedloom.kernels.colours import LAB, LMS, LUMINANCE
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.quick import cosine_of_turn, cube_root, sine_of_turn
 
@@ -36,6 +36,20 @@ def put_together(channels, start, n, out):  # type: ignore[no-untyped-def]
     red, green, blue = channels
     for k in range(n):
         out[start + k, 0], out[start + k, 1], out[start + k, 2] = red[k], green[k], blue[k]
+
+
+@inlined
+def light_of(r, g, b):  # type: ignore[no-untyped-def]
+    """`colours.luminance` of one colour."""
+    return r * LUMINANCE[0] + g * LUMINANCE[1] + b * LUMINANCE[2]
+
+
+@inlined
+def fill_light(channels, n, out):  # type: ignore[no-untyped-def]
+    """The luminance of n colours."""
+    red, green, blue = channels
+    for k in range(n):
+        out[k] = light_of(red[k], green[k], blue[k])
 
 
 @inlined
