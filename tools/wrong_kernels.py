@@ -511,4 +511,20 @@ MUTANTS = (
         "root = dark if held", "root = held if held",
         "tests/kinds/test_tones_and_blends.py", fast=False,
     ),
+    Mutant(
+        "a cell's load goes on twice to the right", "kernels/rain.py",
+        "held[x] -= right[x] + left[x] + down[x] + up[x]",
+        "held[x] -= left[x] + down[x] + up[x]",
+        "tests/kernels/test_weather.py",
+    ),
+    Mutant(
+        "rain runs off the tile's last row", "kernels/rain.py",
+        "        _wrap(flow[side])\n        _wrap(sent[side])", "        _wrap(flow[side])",
+        "tests/kernels/test_weather.py",
+    ),
+    Mutant(
+        "stains end at the tile's right edge", "kernels/stains.py",
+        "now[(i + 1) % width] * part", "now[min(i + 1, width - 1)] * part",
+        "tests/kernels/test_weather.py",
+    ),
 )  # fmt: skip

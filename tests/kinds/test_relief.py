@@ -10,8 +10,8 @@ from scipy import ndimage
 
 import reedloom as rl
 from reedloom.kernels.distance import nearest_seeds, signed_distance
-from reedloom.kernels.flows import rain_on
 from reedloom.kernels.places import tile_places
+from reedloom.kernels.rain import rain_on
 from reedloom.kernels.regions import find_regions
 from reedloom.kinds.height.curvature import mean_curvature
 from reedloom.kit.context import Context

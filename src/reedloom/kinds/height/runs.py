@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.flows import run_down
 from reedloom.kernels.hashing import hash_seed
+from reedloom.kernels.stains import run_down
 from reedloom.kinds.height.height_parts import HEIGHT_IN, crumbs, smooth_step, true_slope
 from reedloom.kit import GREY, Context, Count, Float, Length, Port, Role, Seed, kind
 
