@@ -178,15 +178,18 @@ def wear_step(ground, water, load, flow, sent, spare, dissolving, carrying, dryi
         _pass_through(flow[0, y], right, left, left[1:], run)
         _pass_through(flow[2, y - 1][1:], down, up, flow[3, y + 1][1:], aside)
         for x in range(width):
-            run[x] = np.sqrt(run[x] * run[x] + aside[x] * aside[x]) / (2.0 * max(deep[x], 0.02))
+            depth = 2.0 * max(deep[x], 0.02)
+            run[x] = (run[x] * run[x] + aside[x] * aside[x]) / (depth * depth)
         here, above, below = ground[y], ground[y - 1][1:], ground[y + 1][1:]
         after = here[2:]
         for x in range(width):
             tilt_u, tilt_v = (after[x] - here[x]) / 2, (below[x] - above[x]) / 2
             tilt = tilt_u * tilt_u + tilt_v * tilt_v
-            steep[x] = np.sqrt(tilt / (1.0 + tilt))
+            steep[x] = tilt / (1.0 + tilt)
         for x in range(width):
-            most = carrying * max(steep[x], 0.02) * min(run[x], 2.0) * min(deep[x], 1.0)
+            # The sine of the slope, 0.02 or more, times the speed, 2 or less: both are squares so far.
+            pull = np.sqrt(max(steep[x], 0.02**2) * min(run[x], 2.0**2))
+            most = carrying * pull * min(deep[x], 1.0)
             more = most - held[x]
             # What is taken up in a step never exceeds a small part of a cell, so that no pits are dug.
             taken[x] = min(dissolving * more, 0.05) if more > 0.0 else 0.3 * more
