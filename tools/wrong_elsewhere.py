@@ -486,4 +486,26 @@ MUTANTS = (
         "tests/loom/test_evaluation.py::"
         "test_a_mix_lets_go_of_channels_as_it_goes_where_nobody_else_needs_them",
     ),
+    Mutant(
+        "another order of dials passes for no change", "weave/session.py",
+        "(one == other and _orders(one) == _orders(other))", "one == other",
+        "tests/weave/test_reuse.py::test_an_order_of_dials_and_colourways_is_a_step_and_is_saved",
+    ),
+    Mutant(
+        "the window's shortcuts come before the part that has the keyboard", "desk/look/keys.py",
+        "        event.accept()\n        return True", "        return False",
+        "tests/desk/test_by_keys.py", fast=False,
+    ),
+    Mutant(
+        "a slider takes the keys that move a dial", "desk/sheets/dials_panel.py",
+        '(("Alt+Up", -1), ("Alt+Down", 1))', '(("Alt+Up", -1),)',
+        "tests/desk/test_by_keys.py::test_dials_change_places_by_keys_and_by_their_grips", fast=False,
+    ),
+    Mutant(
+        "the keyboard is lost with a colourway that is left out", "desk/sheets/colourways_panel.py",
+        "            list(self.tiles.values())[min(place, len(self.tiles) - 1)].setFocus()",
+        "            pass",
+        "tests/desk/test_by_keys.py::"
+        "test_colourways_are_gone_through_renamed_ordered_and_left_out_by_keys", fast=False,
+    ),
 )  # fmt: skip

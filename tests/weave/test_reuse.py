@@ -24,7 +24,9 @@ from reedloom.weave.edits import (
     Connect,
     DescribeMotif,
     ForkMotif,
+    OrderParts,
     PackMotif,
+    PutColourway,
     PutDial,
     PutOn,
     RemoveDial,
@@ -42,6 +44,7 @@ from reedloom.weave.fileformat import decode_document, encode_document
 from reedloom.weave.motifs import document_kinds, used_motif
 from reedloom.weave.pieces import place_piece
 from reedloom.weave.resolve import resolve
+from reedloom.weave.session import Session
 from weaving import KINDS
 
 SIZE = (24, 16)
@@ -445,3 +448,24 @@ def test_a_packed_selection_that_something_lies_between_is_refused() -> None:
         weave.session.submit(PackMotif("", (first, last), "Part", "part", "part_1"))
     weave.session.submit(PackMotif("", (first, middle, last), "Part", "part", "part_1"))
     weave.session.submit(UnpackMotif("", "part_1"))
+
+
+def test_an_order_of_dials_and_colourways_is_a_step_and_is_saved() -> None:
+    """Parts of equal names are equal in whatever order, which must not pass for no change."""
+    session = Session(Document())
+    names = ["grain", "wet", "lichen"]
+    for name in names:
+        session.submit(PutDial("", name, Dial(label=name, default=0.5, hard=(0.0, 1.0))))
+        session.submit(PutColourway(name, name, {}))
+    session.mark_saved()
+    for number, part in enumerate(("dials", "colourways")):
+        session.submit(OrderParts(part, ("lichen", "grain"), label=f"Order {number}"))
+        assert list(getattr(session.recorded, part)) == ["lichen", "grain", "wet"]
+        assert session.undo_label == f"Order {number}" and not session.is_saved
+        session.submit(OrderParts(part, ("lichen", "grain", "wet")))
+        assert session.undo_label == f"Order {number}"  # what changes nothing is no step
+    read = decode_document(encode_document(session.recorded, KINDS), KINDS)
+    assert list(read.dials) == list(read.colourways) == ["lichen", "grain", "wet"]
+    for _ in range(2):
+        session.undo()
+    assert list(session.recorded.dials) == names and session.is_saved

@@ -238,7 +238,7 @@ class Session:
             If the edit cannot be applied, or what it gives breaks a rule; nothing has changed then.
         """
         after = self._after(edit)
-        if after != self.recorded:
+        if not _is_same(after, self.recorded):
             del self._steps[self._index + 1 :]
             self._steps.append(_Step(edit.label, after))
             del self._steps[: max(0, len(self._steps) - HISTORY_LIMIT)]
@@ -301,7 +301,7 @@ class Session:
     @property
     def is_saved(self) -> bool:
         """Whether the recorded document is the one last saved or opened."""
-        return self.recorded is self._saved or self.recorded == self._saved
+        return self._saved is not None and _is_same(self.recorded, self._saved)
 
     def mark_saved(self) -> None:
         """Remember the recorded document as saved."""
@@ -321,3 +321,17 @@ class Session:
         change = compare(before, document, recorded, self.motif)
         for listener in tuple(self._listeners):
             listener(change)
+
+
+def _is_same(one: Document, other: Document) -> bool:
+    """Whether nothing tells two documents apart, the order of dials, colourways and notches included."""
+    return one is other or (one == other and _orders(one) == _orders(other))
+
+
+def _orders(document: Document) -> list[list[str]]:
+    """The names of all parts whose order is seen; parts of equal names are equal in whatever order."""
+    parts: list[Mapping[str, Any]] = [document.dials, document.colourways, document.viewpoints]
+    for key in sorted(document.motifs):
+        motif = document.motifs[key]
+        parts += [motif.dials, motif.inlets, motif.outlets]
+    return [list(part) for part in parts]

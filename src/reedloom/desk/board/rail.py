@@ -22,6 +22,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QMenu, QScrollA
 from reedloom.desk.board.card import paint_range_bar
 from reedloom.desk.board.hanging import slot_edit
 from reedloom.desk.look.fitting import paint_fitting
+from reedloom.desk.look.keys import take_keys
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.look.words import set_tip, shown
 from reedloom.desk.screen.scopes import present_owner
@@ -54,6 +55,8 @@ class Slot(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"{'Map slot' if channel else 'Outlet'} {label}")
         self.setMouseTracking(True)
+        if channel is None:
+            take_keys(self, "F2")
 
     @property
     def end(self) -> End | None:

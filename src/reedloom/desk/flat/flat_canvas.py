@@ -26,6 +26,7 @@ from reedloom.desk.flat.handle_marks import FlatHandles
 from reedloom.desk.flat.path_hands import PathHands
 from reedloom.desk.look.arrows import ARROWS
 from reedloom.desk.look.hints import paint_hint
+from reedloom.desk.look.keys import CTRL_ARROWS, take_keys
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.look.wipe import Wipe
 from reedloom.desk.settings.tone_marks import paint_histogram
@@ -83,6 +84,7 @@ class FlatCanvas(QWidget):
         self.setMinimumSize(160, 160)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Flat view")
+        take_keys(self, *CTRL_ARROWS)
 
     def sizeHint(self) -> QSize:
         return QSize(360, 360)

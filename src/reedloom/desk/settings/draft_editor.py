@@ -7,6 +7,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from reedloom.desk.look.arrows import ARROWS
+from reedloom.desk.look.keys import CTRL_ARROWS, take_keys
 from reedloom.desk.look.theme import theme
 from reedloom.desk.look.words import Words, set_tip
 from reedloom.kit.parameters import DRAFT_LIMIT
@@ -33,6 +34,7 @@ class DraftGrid(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Binding draft")
+        take_keys(self, *CTRL_ARROWS)
         set_tip(self, HELP)
 
     def sizeHint(self) -> QSize:

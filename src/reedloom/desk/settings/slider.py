@@ -7,6 +7,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 
 from reedloom.desk.look.arrows import ARROWS
+from reedloom.desk.look.keys import CTRL_ARROWS, take_keys
 from reedloom.desk.look.theme import theme
 from reedloom.errors import ReedError
 from reedloom.kit.parameters import Number
@@ -38,6 +39,7 @@ class Slider(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"{parameter.title} slider")
+        take_keys(self, *CTRL_ARROWS)
 
     def sizeHint(self) -> QSize:
         return QSize(120, 22)
@@ -163,6 +165,7 @@ class NumberField(QLineEdit):
         self.setFixedWidth(74)
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.setAccessibleName(parameter.title)
+        take_keys(self, *CTRL_ARROWS)
         self.returnPressed.connect(self._take)
 
     @property

@@ -255,7 +255,9 @@ class ColourwaysPanel(QScrollArea):
             self.workplace.submit(RenameColourway(key, text.strip()))
 
     def _leave_out(self, key: str) -> None:
-        self.workplace.submit(RemoveColourway(key))
+        place = list(self.tiles).index(key)
+        if self.workplace.submit(RemoveColourway(key)):  # the keyboard stays where it was
+            list(self.tiles.values())[min(place, len(self.tiles) - 1)].setFocus()
 
     def _move(self, key: str, by: int) -> None:
         keys = [k for k in self.document.colourways if k != key]

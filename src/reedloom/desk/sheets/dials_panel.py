@@ -7,7 +7,7 @@ from functools import partial
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -148,6 +148,9 @@ class DialsPanel(DialList):
         self._looked_at: object = None
         self._marked: tuple[str, ...] = ()
         super().__init__(workplace)
+        for keys, by in (("Alt+Up", -1), ("Alt+Down", 1)):  # before sliders and lists of choices take them
+            moved = QShortcut(QKeySequence(keys), self, context=Qt.ShortcutContext.WidgetWithChildrenShortcut)
+            moved.activated.connect(partial(self._move_held, by))
         self.refresh()
 
     def refresh(self) -> None:
@@ -274,16 +277,12 @@ class DialsPanel(DialList):
         if group != dial.group:  # let go among those of another group, it belongs to them
             self._put(key, replace(dial, group=group), "Change the dial's group")
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Alt with an arrow moves the dial that has the keyboard."""
-        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()), 0)
-        focused = self.focusWidget()
-        keys = list(self.rows)
-        held = [k for k, row in self.rows.items() if focused is not None and row.isAncestorOf(focused)]
-        if not step or not held or not event.modifiers() & Qt.KeyboardModifier.AltModifier:
-            super().keyPressEvent(event)
+    def _move_held(self, by: int) -> None:
+        """Move the dial that has the keyboard up or down among the others."""
+        focused, keys = self.focusWidget(), list(self.rows)
+        held = next((k for k, row in self.rows.items() if focused and row.isAncestorOf(focused)), None)
+        if held is None:
             return
-        others = [k for k in keys if k != held[0]]
-        place = min(max(keys.index(held[0]) + step, 0), len(others))
-        self._order(held[0], others, place)
-        self.rows[held[0]].editor.setFocus()
+        place = min(max(keys.index(held) + by, 0), len(keys) - 1)
+        self._order(held, [k for k in keys if k != held], place)
+        self.rows[held].editor.setFocus()

@@ -16,6 +16,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from reedloom.desk.look.fitting import paint_fitting
+from reedloom.desk.look.keys import take_keys
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.look.words import set_tip, shown
 
@@ -43,6 +44,7 @@ class PictureTile(QWidget):
         self.setFixedSize(QSize(side + 8, side + BELOW + 6))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
+        take_keys(self, "F2")
         set_tip(self, name if not below else f"{name}\n{below}")
 
     def show_image(self, image: QImage | None, trouble: str = "") -> None:

@@ -1,0 +1,37 @@
+"""Keys that a part of the window takes before the window's shortcuts do."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QObject
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QWidget
+
+CTRL_ARROWS = "Ctrl+Up", "Ctrl+Down"
+"""Go out of a motif and into one, where no part of the window has another use for them."""
+
+
+class _KeysFirst(QObject):
+    """Says of some keys that they are meant for the part that has the keyboard."""
+
+    def __init__(self, part: QWidget, keys: frozenset[str]) -> None:
+        super().__init__(part)
+        self.keys = keys
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() != QEvent.Type.ShortcutOverride or not isinstance(event, QKeyEvent):
+            return False
+        if QKeySequence(event.keyCombination()).toString() not in self.keys:
+            return False
+        event.accept()
+        return True
+
+
+def take_keys(part: QWidget, *keys: str) -> None:
+    """Let a part have keys that are shortcuts of the window too, while it has the keyboard.
+
+    Parameters
+    ----------
+    keys : str
+        As in `Command.keys`, such as "Ctrl+Up".
+    """
+    part.installEventFilter(_KeysFirst(part, frozenset(keys)))

@@ -1,0 +1,572 @@
+"""Dials, colourways, the rail, the book and the board by keys, menus and grips alone."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, QSettings, Qt, QUrl
+from PySide6.QtGui import QContextMenuEvent, QDragEnterEvent, QDropEvent, QMouseEvent, QWheelEvent
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu, QPushButton, QWidget
+
+import reedloom as rl
+from conftest import Hands
+from reedloom.desk.settings.series import Grip
+from reedloom.weave.document import Dial, End
+from reedloom.weave.edits import PutColourway, PutDial, TurnDials
+
+ALT = Qt.KeyboardModifier.AltModifier
+CTRL = Qt.KeyboardModifier.ControlModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+KEYS = Qt.Key
+
+
+def answer_texts(monkeypatch: pytest.MonkeyPatch, *texts: str) -> None:
+    """Answer the questions for a text that follow, one after the other; an empty answer calls off."""
+    waiting = list(texts)
+
+    def answer(*_: object, **__: object) -> tuple[str, bool]:
+        text = waiting.pop(0)
+        return text, bool(text)
+
+    for name in ("getText", "getMultiLineText"):
+        monkeypatch.setattr(QInputDialog, name, answer)
+
+
+MENUS = "board.rail", "board.view", "sheets.colourways_panel"
+"""Which parts of the desk have the menus that are chosen from here."""
+
+
+def choose(monkeypatch: pytest.MonkeyPatch, wanted: str) -> list[dict[str, bool]]:
+    """Choose an entry of every menu that opens; returns what each offered, and whether it could be chosen."""
+    offered: list[dict[str, bool]] = []
+
+    class QuickMenu(QMenu):
+        def exec(self, *_: object) -> None:  # type: ignore[override]
+            actions = {action.text(): action for action in self.actions() if action.text()}
+            offered.append({text: action.isEnabled() for text, action in actions.items()})
+            actions[wanted].trigger()  # which does nothing where it cannot be chosen
+
+        popup = exec
+
+    for module in MENUS:
+        monkeypatch.setattr(f"reedloom.desk.{module}.QMenu", QuickMenu)
+    return offered
+
+
+def ask_for_menu(part: QWidget, at: QPoint | None = None) -> None:
+    """Ask for the menu of a part of the window with the mouse."""
+    at = part.rect().center() if at is None else at
+    QApplication.sendEvent(part, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, part.mapToGlobal(at)))
+
+
+def drag_grip(hands: Hands, grip: QWidget, to: QPoint) -> None:
+    """Drag a grip or a tile to a place on the screen."""
+    hands.bot.mousePress(grip, Qt.MouseButton.LeftButton)
+    start = grip.mapToGlobal(grip.rect().center())
+    for place in ((start + to) / 2, to):
+        hands.bot.mouseMove(grip, grip.mapFromGlobal(place))
+    hands.bot.mouseRelease(grip, Qt.MouseButton.LeftButton, pos=grip.mapFromGlobal(to))
+
+
+def with_keyboard() -> QWidget | None:
+    """What has the keyboard."""
+    QApplication.processEvents()
+    return QApplication.focusWidget()
+
+
+def two_groups(hands: Hands) -> None:
+    """Three dials in two groups."""
+    for key, group in (("grain", "Ground"), ("wet", "Ground"), ("lichen", "Growth")):
+        dial = Dial(label=key.capitalize(), default=0.5, hard=(0.0, 1.0), useful=(0.0, 1.0), group=group)
+        hands.workplace.submit(PutDial("", key, dial))
+    hands.press("focus_dials")
+    QApplication.processEvents()
+
+
+def test_dials_are_made_named_and_taken_away_where_they_are_listed(hands: Hands) -> None:
+    window, w = hands.window, hands.workplace
+    hands.press("focus_dials")
+    dials = window.dials
+    assert dials.hasFocus() or dials.isAncestorOf(with_keyboard())
+    for number in (1, 2):
+        next(b for b in dials.findChildren(QPushButton) if b.text() == "New dial").click()
+        assert len(w.document.dials) == number
+    # The name of a new dial waits to be typed over, and the warning says that nothing follows it.
+    line = dials.forms["new_dial_2"].fields["label"]
+    assert with_keyboard() is line and line.selectedText() == line.text()
+    hands.bot.keyClicks(line, "Moss")
+    hands.bot.keyClick(line, KEYS.Key_Return)
+    assert w.document.dials["new_dial_2"].label == "Moss"
+    assert dials.rows["new_dial_2"].name.property("role") == "warning"
+    # What cannot be is said in a sentence, and the dial stays.
+    before = w.document
+    low = dials.forms["new_dial_2"].fields["hard 0"]
+    low.setText("a third")
+    low.editingFinished.emit()
+    assert "a third" in window.status.message.text() and w.document is before
+    low.setText("9")
+    low.editingFinished.emit()
+    assert w.document.dials["new_dial_2"].hard == (0.0, 1.0) and window.status.message.text()
+    # A slider's range past the typed one takes that along.
+    high = dials.forms["new_dial_2"].fields["useful 1"]
+    high.setText("2 * 3")
+    high.editingFinished.emit()
+    assert w.document.dials["new_dial_2"].useful[1] == 6 and w.document.dials["new_dial_2"].hard[1] == 6
+    dials.forms["new_dial_2"].remove.click()
+    assert set(w.document.dials) == {"new_dial"} and set(dials.rows) == {"new_dial"}
+    hands.press("undo")
+    assert w.document.dials["new_dial_2"].label == "Moss"
+
+
+def test_dials_change_places_by_keys_and_by_their_grips(hands: Hands) -> None:
+    w, dials = hands.workplace, hands.window.dials
+    two_groups(hands)
+    dials.rows["grain"].editor.setFocus()
+    hands.bot.keyClick(with_keyboard(), KEYS.Key_Down, ALT)
+    assert list(w.document.dials) == ["wet", "grain", "lichen"]
+    assert dials.rows["grain"].isAncestorOf(with_keyboard())  # it can be moved on at once
+    assert w.document.dials["grain"].group == "Ground"
+    hands.bot.keyClick(with_keyboard(), KEYS.Key_Down, ALT)
+    assert list(w.document.dials) == ["wet", "lichen", "grain"]
+    assert w.document.dials["grain"].group == "Growth"  # among those of another group it belongs to them
+    recorded = w.document
+    hands.bot.keyClick(with_keyboard(), KEYS.Key_Down, ALT)
+    assert w.document is recorded  # it is the last
+    grip = dials.rows["grain"].findChild(Grip)
+    first = dials.rows["wet"]
+    drag_grip(hands, grip, first.mapToGlobal(QPoint(5, 0)))
+    assert list(w.document.dials) == ["grain", "wet", "lichen"]
+    assert w.document.dials["grain"].group == "Ground"
+    grip = dials.rows["grain"].findChild(Grip)
+    drag_grip(hands, grip, grip.mapToGlobal(grip.rect().center()))
+    assert list(w.document.dials) == ["grain", "wet", "lichen"]
+
+
+def three_ways(hands: Hands) -> None:
+    """Three dials and three colourways, seen in their panel."""
+    two_groups(hands)
+    for number, key in enumerate(("dry", "damp", "flooded")):
+        hands.workplace.submit(PutColourway(key, key.capitalize(), {"wet": 0.4 * number}))
+    hands.press("focus_colourways")
+    QApplication.processEvents()
+
+
+def test_colourways_are_gone_through_renamed_ordered_and_left_out_by_keys(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    w, strip = hands.workplace, hands.window.colourways
+    three_ways(hands)
+    strip.tiles["dry"].setFocus()
+    hands.bot.keyClick(strip.tiles["dry"], KEYS.Key_Right)
+    assert with_keyboard() is strip.tiles["damp"]
+    hands.bot.keyClick(strip.tiles["damp"], KEYS.Key_Space)
+    assert w.document.colourway == "damp" and w.document.settings["wet"] == 0.4
+    hands.bot.keyClick(strip.tiles["damp"], KEYS.Key_Right, ALT)
+    assert list(w.document.colourways) == ["dry", "flooded", "damp"]
+    assert with_keyboard() is strip.tiles["damp"]
+    hands.bot.keyClick(strip.tiles["damp"], KEYS.Key_Right)
+    assert with_keyboard() is strip.tiles[""]  # around, to the defaults
+    hands.bot.keyClick(strip.tiles[""], KEYS.Key_Return)
+    assert not w.document.colourway and not w.document.settings
+    for key in (KEYS.Key_Delete, KEYS.Key_F2):
+        hands.bot.keyClick(strip.tiles[""], key)  # the defaults are neither left out nor renamed
+    hands.bot.keyClick(strip.tiles[""], KEYS.Key_Left)
+    answer_texts(monkeypatch, "", "Soaked")
+    hands.bot.keyClick(strip.tiles["damp"], KEYS.Key_F2)
+    assert w.document.colourways["damp"].label == "Damp"
+    hands.bot.keyClick(strip.tiles["damp"], KEYS.Key_F2)
+    assert w.document.colourways["damp"].label == "Soaked" == strip.tiles["damp"].name
+    # Leaving one out puts the keyboard on its neighbour.
+    strip.tiles["flooded"].setFocus()
+    hands.bot.keyClick(strip.tiles["flooded"], KEYS.Key_Delete)
+    assert list(w.document.colourways) == ["dry", "damp"] and with_keyboard() is strip.tiles["damp"]
+    hands.bot.keyClick(strip.tiles["damp"], KEYS.Key_Delete)
+    assert with_keyboard() is strip.tiles["dry"]
+    hands.bot.keyClick(strip.tiles["dry"], KEYS.Key_Delete)
+    assert not w.document.colourways and with_keyboard() is strip.tiles[""]
+
+
+def test_colourways_have_a_menu_and_are_dragged(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    w, strip = hands.workplace, hands.window.colourways
+    three_ways(hands)
+    offered = choose(monkeypatch, "Put on")
+    ask_for_menu(strip.tiles["flooded"])
+    assert w.document.colourway == "flooded" and "Leave out" in offered[0]
+    hands.bot.keyClick(strip.tiles[""], KEYS.Key_Menu)
+    assert not w.document.colourway and list(offered[1]) == [
+        "Put on"
+    ]  # the defaults can be no more than that
+    for wanted, order in (("Move left", "damp dry flooded"), ("Move right", "dry damp flooded")):
+        choose(monkeypatch, wanted)
+        ask_for_menu(strip.tiles["damp"])
+        assert list(w.document.colourways) == order.split()
+    choose(monkeypatch, "Leave out")
+    ask_for_menu(strip.tiles["damp"])
+    assert list(w.document.colourways) == ["dry", "flooded"]
+    QApplication.processEvents()
+    flooded = strip.tiles["flooded"]
+    drag_grip(hands, strip.tiles["dry"], flooded.mapToGlobal(flooded.rect().center()))
+    assert list(w.document.colourways) == ["flooded", "dry"]
+    # A change since is shown on the tile, and kept or not.
+    strip.put_on("dry")
+    w.submit(TurnDials({"wet": 0.25}))
+    assert strip.tiles["dry"].below == "changed since" and strip.update_.isVisible()
+    strip.update_.click()
+    assert w.document.colourways["dry"].values["wet"] == 0.25 and not strip.update_.isVisible()
+
+
+def test_the_rail_is_tied_untied_and_looked_at_by_keys_and_its_menu(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window, w = hands.window, hands.workplace
+    slot = window.rail.slots["height"]
+    slot.setFocus()
+    hands.bot.keyClick(slot, KEYS.Key_Return)
+    assert "Select one node" in window.status.message.text() and not w.graph.ends
+    disc = hands.hang("disc")
+    slot.setFocus()
+    hands.bot.keyClick(slot, KEYS.Key_Return)
+    assert w.graph.ends["height"] == End(node=disc, port=w.kinds.of(w.graph.nodes[disc]).outputs[0].name)
+    hands.bot.keyClick(slot, KEYS.Key_F2)  # a map of the material has its name
+    hands.bot.keyClick(slot, KEYS.Key_Delete)
+    assert not w.graph.ends
+    offered = choose(monkeypatch, "Untie")
+    ask_for_menu(slot)
+    assert not offered[0]["Untie"] and offered[0]["Tie the selected node here"]
+    choose(monkeypatch, "Tie the selected node here")
+    ask_for_menu(window.rail.slots["roughness"])
+    assert set(w.graph.ends) == {"roughness"}
+    choose(monkeypatch, "Look at this map")
+    ask_for_menu(window.rail.slots["roughness"])
+    hands.wait_until_done()
+    assert "Roughness" in window.flat.title.text()
+    choose(monkeypatch, "Untie")
+    ask_for_menu(window.rail.slots["roughness"])
+    assert not w.graph.ends
+    w.select(())
+    offered = choose(monkeypatch, "Tie the selected node here")
+    ask_for_menu(slot)
+    assert not offered[0]["Tie the selected node here"] and not w.graph.ends
+
+
+def test_outlets_of_a_motif_are_made_renamed_and_taken_away_on_the_rail(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window, w = hands.window, hands.workplace
+    noise = hands.hang("gradient noise")
+    w.select({noise})
+    answer_texts(monkeypatch, "Fog")
+    hands.press("pack_motif")
+    hands.press("go_in")
+    rail = window.rail
+    inner = next(iter(w.graph.nodes))
+    w.select({inner})
+    free = rail.slots[""]
+    free.setFocus()
+    hands.bot.keyClick(free, KEYS.Key_F2)  # what is not there yet has no name
+    hands.bot.keyClick(free, KEYS.Key_Return)
+    outlets = [key for key in rail.slots if key]
+    assert len(outlets) == 2
+    new = rail.slots[outlets[-1]]
+    answer_texts(monkeypatch, "Haze")
+    new.setFocus()
+    hands.bot.keyClick(new, KEYS.Key_F2)
+    assert rail.slots[outlets[-1]].label == "Haze"
+    choose(monkeypatch, "Take this outlet away")
+    ask_for_menu(rail.slots[outlets[-1]])
+    assert [key for key in rail.slots if key] == outlets[:1]
+    hands.press("undo")
+    assert rail.slots[outlets[-1]].label == "Haze"
+
+
+def test_the_book_is_kept_in_folders_and_gone_through_by_keys(
+    hands: Hands, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window, w = hands.window, hands.workplace
+    folder = tmp_path / "quay"
+    folder.mkdir()
+    for name, kind in (("Quay wall", "cracks"), ("Quay moss", "gradient_noise")):
+        weave = rl.Weave()
+        weave.tie(weave.add(kind), "height")
+        weave.rename(name)
+        rl.save_weave(weave, folder / f"{name.lower().replace(' ', '-')}.reed")
+    (folder / "torn.reed").write_bytes(b"{")
+    hands.press("swatch_book")
+    book = window.reuse.book
+    assert book is not None
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: "")
+    book.add_folder()
+    before = book.folder.count()
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(folder))
+    for _ in range(2):  # a folder that is there is not there twice
+        book.add_folder()
+    assert book.folder.count() == before + 1 and QSettings().value("book/folders") in (
+        [str(folder)],
+        str(folder),
+    )
+    hands.bot.keyClick(book.folder, KEYS.Key_End)
+    assert book.folder.currentData() == str(folder)
+    hands.bot.waitUntil(lambda: len(book.model.shown) == 3, timeout=20_000)
+    assert book.leave.isVisible()
+    # What cannot be used says why, and can be neither opened nor hung.
+    book.list.setCurrentIndex(book.model.index([bool(e.trouble) for e in book.model.shown].index(True)))
+    assert "not whole JSON" in book.told.text() and not book.opener.isEnabled()
+    document = w.document
+    hands.bot.keyClick(book, KEYS.Key_Return)
+    hands.bot.keyClick(book, KEYS.Key_Return, Qt.KeyboardModifier.ControlModifier)
+    assert w.document is document and book.isVisible()
+    # Typed, gone down to, and hung.
+    book.line.setFocus()
+    hands.bot.keyClicks(book.line, "moss qu")
+    assert [e.name for e in book.model.shown] == ["Quay moss"]
+    hands.bot.keyClick(book.line, KEYS.Key_Down)
+    assert with_keyboard() is book.list and book.entry is not None and book.entry.title == "Quay moss"
+    hands.bot.keyClick(book.list, KEYS.Key_Return, Qt.KeyboardModifier.ControlModifier)
+    assert [m.title for m in w.document.motifs.values()] == ["Quay moss"]
+    hands.press("swatch_book")
+    book.line.clear()
+    hands.bot.keyClicks(book.line, "nothing of the kind")
+    assert not book.model.shown and book.entry is None and "nothing" in book.told.text().lower()
+    book.line.clear()
+    book.leave_folder()
+    assert book.folder.count() == before and not book.leave.isVisible()
+    assert (folder / "quay-wall.reed").exists()
+    book.hide()
+
+
+def test_the_creel_is_gone_through_by_keys(hands: Hands) -> None:
+    window, w = hands.window, hands.workplace
+    creel, rows = window.creel, window.creel.flyout.rows
+    hands.press("focus_creel")
+    first, second = list(creel.buttons.values())[:2]
+    first.setFocus()
+    hands.bot.keyClick(first, KEYS.Key_Up)
+    assert with_keyboard() is list(creel.buttons.values())[-1]
+    hands.bot.keyClick(with_keyboard(), KEYS.Key_Down)
+    assert with_keyboard() is first
+    hands.bot.keyClick(first, KEYS.Key_Right)
+    assert creel.flyout.isVisible() and with_keyboard() is rows
+    hands.bot.keyClick(rows, KEYS.Key_Left)
+    assert not creel.flyout.isVisible() and with_keyboard() is first
+    hands.bot.keyClick(first, KEYS.Key_Return)
+    hands.bot.keyClick(rows, KEYS.Key_Down)
+    chosen = rows.currentRow()
+    for _ in range(40):  # past the last picture there is no other
+        hands.bot.keyClick(rows, KEYS.Key_Right)
+    assert chosen > 0 and rows.currentRow() == chosen and creel.flyout.painter.marked >= -1
+    hands.bot.keyClick(rows, KEYS.Key_Return)
+    assert len(w.graph.nodes) == 1
+    hands.bot.mouseClick(second, Qt.MouseButton.LeftButton)
+    assert creel.flyout.isVisible() and second.isChecked()
+    hands.bot.mouseClick(second, Qt.MouseButton.LeftButton)
+    assert not creel.flyout.isVisible()
+
+
+def press_and_move(hands: Hands, button: Qt.MouseButton, start: QPoint, steps: list[QPoint]) -> None:
+    """Press a button on the board and move through some places, without letting go."""
+    viewport = hands.window.board.viewport()
+    hands.bot.mousePress(viewport, button, pos=start)
+    for place in steps:
+        moved = QMouseEvent(
+            QEvent.Type.MouseMove, QPointF(place), QPointF(viewport.mapToGlobal(place)),
+            Qt.MouseButton.NoButton, button, Qt.KeyboardModifier.NoModifier,
+        )  # fmt: skip
+        QApplication.sendEvent(viewport, moved)
+
+
+def test_the_board_is_moved_zoomed_and_its_gestures_called_off(hands: Hands) -> None:
+    board, w = hands.window.board, hands.workplace
+    disc = hands.hang("disc", QPoint(200, 160))
+    viewport, empty = board.viewport(), QPoint(40, 420)
+
+    def seen() -> QPointF:
+        return QPointF(board.mapFromScene(board.board.cards[disc].pos()))
+
+    for button in (Qt.MouseButton.MiddleButton, Qt.MouseButton.LeftButton):
+        before, document = seen(), w.document
+        if button == Qt.MouseButton.LeftButton:
+            board.setFocus()
+            hands.bot.keyPress(board, KEYS.Key_Space)
+        press_and_move(hands, button, empty, [empty + QPoint(30, -12), empty + QPoint(60, -24)])
+        hands.bot.mouseRelease(viewport, button, pos=empty + QPoint(60, -24))
+        assert (seen() - before).toPoint() == QPoint(60, -24) and w.document is document
+    hands.bot.keyRelease(board, KEYS.Key_Space)
+    wheel = QWheelEvent(
+        QPointF(empty), QPointF(viewport.mapToGlobal(empty)), QPoint(), QPoint(0, -480),
+        Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(viewport, wheel)
+    assert board.transform().m11() < 1
+    # A rectangle that is called off leaves what was selected; so does a card that was dragged.
+    hands.press("fit_all")
+    w.select({disc})
+    corner = board.mapFromScene(board.board.content_box().topLeft()) - QPoint(12, 12)
+    hands.bot.mousePress(viewport, Qt.MouseButton.LeftButton, pos=corner)
+    hands.bot.mouseMove(viewport, corner + QPoint(5, 5))
+    assert not w.selection
+    hands.bot.keyClick(board, KEYS.Key_Escape)
+    assert w.selection == {disc} or not w.selection
+    hands.bot.mouseRelease(viewport, Qt.MouseButton.LeftButton, pos=corner)
+
+
+def test_bays_and_notes_are_sized_by_their_corner_or_not(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    board, w = hands.window.board, hands.workplace
+    disc = hands.hang("disc", QPoint(220, 160))
+    w.select({disc})
+    answer_texts(monkeypatch, "Shore", "Reeds", "", "Write here", "Look here", "")
+    hands.press("frame_in_bay")
+    (bay,) = w.graph.bays.values()
+    assert bay.title == "Shore"
+    corner = board.mapFromScene(QPointF(bay.x + bay.width - 4, bay.y + bay.height - 4))
+    hands.drag(corner, corner + QPoint(50, 40))
+    wider = w.graph.bays[bay.id]
+    scale = board.transform().m11()
+    assert abs(wider.width - bay.width - 46 / scale) < 3 and abs(wider.height - bay.height - 36 / scale) < 3
+    assert wider.x == bay.x and w.graph.nodes[disc] == w.session.recorded.graph.nodes[disc]
+    corner = board.mapFromScene(QPointF(wider.x + wider.width - 4, wider.y + wider.height - 4))
+    press_and_move(hands, Qt.MouseButton.LeftButton, corner, [corner + QPoint(30, 30)])
+    assert w.graph.bays[bay.id].width > wider.width
+    hands.bot.keyClick(board, KEYS.Key_Escape)
+    assert w.graph.bays[bay.id] == wider == w.session.recorded.graph.bays[bay.id]
+    hands.bot.mouseRelease(board.viewport(), Qt.MouseButton.LeftButton, pos=corner)
+    # Never smaller than can be taken hold of again.
+    press_and_move(hands, Qt.MouseButton.LeftButton, corner, [corner - QPoint(2000, 2000)])
+    hands.bot.mouseRelease(board.viewport(), Qt.MouseButton.LeftButton, pos=corner - QPoint(2000, 2000))
+    assert w.graph.bays[bay.id].width >= 80 and w.graph.bays[bay.id].height >= 40
+    hands.press("undo")
+    # A double click renames; an answer that was called off changes nothing.
+    title = board.mapFromScene(QPointF(wider.x + 12, wider.y + 10))
+    for wanted in ("Reeds", "Reeds"):
+        hands.bot.mouseDClick(board.viewport(), Qt.MouseButton.LeftButton, pos=title)
+        assert w.graph.bays[bay.id].title == wanted
+    w.select(())
+    hands.press("add_note")
+    (note,) = w.graph.notes.values()
+    assert note.text == "Write here" and w.selection == {note.id}
+    hands.press("rename")
+    assert w.graph.notes[note.id].text == "Look here"
+    hands.press("rename")
+    assert w.graph.notes[note.id].text == "Look here"
+
+
+def test_double_clicks_and_the_menu_of_a_thread(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
+    window, w, board = hands.window, hands.workplace, hands.window.board
+    disc, blur = hands.hang("disc", QPoint(120, 60)), hands.hang("blur", QPoint(120, 300))
+    if not w.graph.threads:
+        hands.drag(hands.port_at(disc, "shape", True), hands.port_at(blur, "map", False))
+    (thread,) = w.graph.threads
+    start, end = (
+        board.board.port_place(e, out) for e, out in ((thread.source, True), (thread.target, False))
+    )
+    middle = board.mapFromScene((start + end) / 2)
+    offered = choose(monkeypatch, "Untie")
+    board.contextMenuEvent(
+        QContextMenuEvent(QContextMenuEvent.Reason.Mouse, middle, board.viewport().mapToGlobal(middle))
+    )
+    assert not w.graph.threads and list(offered[0]) == ["Untie"]
+    hands.press("undo")
+    assert w.graph.threads
+    # A double click looks at a card, goes into a motif, and offers kinds where nothing is.
+    on_card = board.mapFromScene(board.board.cards[blur].pos() + QPointF(50, 50))
+    hands.bot.mouseDClick(board.viewport(), Qt.MouseButton.LeftButton, pos=on_card)
+    hands.wait_until_done()
+    assert w.pins["A"] is not None and w.pins["A"].node == blur
+    w.select({disc})
+    answer_texts(monkeypatch, "Spot")
+    hands.press("pack_motif")
+    use = w.selected_node
+    assert use is not None
+    on_use = board.mapFromScene(board.board.cards[use].pos() + QPointF(50, 50))
+    hands.bot.mouseDClick(board.viewport(), Qt.MouseButton.LeftButton, pos=on_use)
+    assert w.session.motif
+    hands.press("go_out")
+    hands.bot.mouseDClick(board.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(6, 6))
+    assert window.finder.isVisible()
+    window.finder.hide()
+
+
+def test_only_weaves_are_taken_when_files_are_dragged_over_the_board(hands: Hands, tmp_path: Path) -> None:
+    board = hands.window.board
+    for name, taken in (("stone.reed", True), ("stone.png", False)):
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(tmp_path / name))])
+        where = QPoint(90, 90)
+        kind = (Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+        event = QDragEnterEvent(where, *kind)
+        event.ignore()
+        board.dragEnterEvent(event)
+        assert event.isAccepted() is taken
+        drop = QDropEvent(QPointF(where), *kind)
+        drop.ignore()
+        board.dropEvent(drop)  # the file is not there, which is said and changes nothing
+        assert drop.isAccepted() is taken and not hands.workplace.graph.nodes
+    assert "stone.reed" in hands.window.status.message.text()
+
+
+def test_commands_without_what_they_need_say_what_to_do(hands: Hands) -> None:
+    w, told = hands.workplace, hands.window.status.message
+    document = w.document
+    for command, words in (
+        ("frame_in_bay", "Select the cards"),
+        ("swap_inputs", "Select one node with two inputs"),
+        ("keep_colourway", "no dials yet"),
+        ("try_out", "map rail first"),
+        ("pull_motif", "Select the card of a motif"),
+    ):
+        told.setText("")
+        hands.press(command)
+        assert words in told.text(), command
+    QApplication.clipboard().setText("Fog over the lake")
+    hands.press("paste")
+    assert "no piece of a weave" in told.text()
+    for command in (
+        "take_out",
+        "untie_selected",
+        "mute",
+        "delete",
+        "copy",
+        "rename",
+        "go_out",
+        "fit_selection",
+    ):
+        hands.press(command)  # nothing is selected, so nothing happens
+    assert w.document is document
+    two = {hands.hang("disc"), hands.hang("polygon")}
+    w.select(two)
+    hands.press("tie_selected")
+    assert "no free input that fits" in told.text() or len(w.graph.threads) == 1
+
+
+def test_what_has_the_keyboard_comes_before_the_windows_shortcuts(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Ctrl with an arrow goes out of a motif, unless it has another use where the keyboard is."""
+    window, w = hands.window, hands.workplace
+    disc = hands.hang("disc")
+    w.select({disc})
+    answer_texts(monkeypatch, "Spot")
+    hands.press("pack_motif")
+    hands.press("go_in")
+    motif = w.session.motif
+    assert motif
+    cloth = hands.hang("woven cloth")
+    w.select({cloth})
+    numbers = [
+        e for e in window.settings.editors.values() if hasattr(e, "slider") and not e.parameter.is_whole
+    ]
+    editor = numbers[0]
+    name, parameter = editor.parameter.name, editor.parameter
+    span = parameter.useful[1] - parameter.useful[0]
+    for part, step in ((editor.slider, 1e-3), (editor.field, 1e-3), (editor.slider, -1e-3)):
+        before = w.kinds.value(w.graph.nodes[cloth], name)
+        part.setFocus()
+        hands.bot.keyClick(part, KEYS.Key_Up if step > 0 else KEYS.Key_Down, CTRL)
+        after = w.kinds.value(w.graph.nodes[cloth], name)
+        assert after - before == pytest.approx(step * span, rel=1e-3) and w.session.motif == motif
+    board = window.board
+    board.setFocus()
+    hands.bot.keyClick(board, KEYS.Key_Up, CTRL)
+    assert not w.session.motif
