@@ -570,3 +570,67 @@ def test_what_has_the_keyboard_comes_before_the_windows_shortcuts(
     board.setFocus()
     hands.bot.keyClick(board, KEYS.Key_Up, CTRL)
     assert not w.session.motif
+
+
+def test_a_thread_let_go_on_empty_ground_ends_in_the_kind_that_is_typed(hands: Hands) -> None:
+    window, w = hands.window, hands.workplace
+    noise = hands.hang("gradient noise", QPoint(120, 60))
+    w.select(())
+    window.board.fit_all()
+    for port, is_output, typed, made in (
+        ("noise", True, "blur", "blur"),
+        ("place", False, "bend", "bend_place"),
+    ):
+        before = set(w.graph.nodes)
+        hands.drag(hands.port_at(noise, port, is_output), QPoint(30, 420))
+        hands.bot.keyClicks(window.finder.line, typed)
+        hands.bot.keyClick(window.finder.line, KEYS.Key_Return)
+        (new,) = set(w.graph.nodes) - before
+        assert w.graph.nodes[new].kind == made and w.selection == {new}
+        ends = (noise, new) if is_output else (new, noise)
+        assert any((t.source.node, t.target.node) == ends for t in w.graph.threads)
+        hands.press("undo")
+        assert set(w.graph.nodes) == before  # hung and tied in one step
+    # Called off, the thread is forgotten: what is hung next is not tied to it.
+    hands.drag(hands.port_at(noise, "noise", True), QPoint(30, 420))
+    hands.bot.keyClick(window.finder.line, KEYS.Key_Escape)
+    w.select(())
+    blur = hands.hang("blur")
+    assert not w.graph.incoming(blur)
+
+
+def test_a_motif_is_described_and_its_inlets_are_named_in_the_settings(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window, w = hands.window, hands.workplace
+    told = window.status.message
+    for command in ("pack_motif", "describe_motif"):
+        hands.press(command)
+        assert "Select" in told.text()
+        told.setText("")
+    noise, blur = hands.hang("gradient noise"), hands.hang("blur")
+    w.select({blur})
+    answer_texts(monkeypatch, "", "Mist", "", "Sea mist", "", "Haar", "Rolls in from the lake.")
+    hands.press("pack_motif")
+    assert not w.document.motifs  # called off
+    w.select({blur})
+    hands.press("pack_motif")
+    (key,) = w.document.motifs
+    assert w.document.motifs[key].title == "Mist"
+    for _ in range(3):  # called off at the name, at the purpose, and at neither
+        hands.press("describe_motif")
+    motif = w.document.motifs[key]
+    assert (motif.title, motif.purpose) == ("Haar", "Rolls in from the lake.")
+    (use,) = w.selected_nodes
+    hands.press("go_in")
+    (inlet,) = w.document.motifs[key].inlets
+    w.select({inlet})
+    hands.press("rename")
+    title = window.settings._title
+    assert with_keyboard() is title
+    title.setText("What drifts")
+    title.editingFinished.emit()
+    assert w.document.motifs[key].inlets[inlet].label == "What drifts"
+    hands.press("go_out")
+    (port,) = (p for p in w.kinds.of(w.graph.nodes[use]).inputs if p.name == inlet)
+    assert port.label == "What drifts" and w.graph.incoming(use)[inlet].node == noise

@@ -233,3 +233,32 @@ def test_where_there_is_no_opengl_all_else_works(hands: Hands, monkeypatch: pyte
     assert "install a driver" in panel.canvas.message and panel.canvas.frame is None
     hands.wait_until_done()
     assert hands.window.flat.canvas.first is not None
+
+
+def test_the_object_the_view_and_the_light_are_moved_by_keys(lit: Hands) -> None:
+    canvas = lit.window.views.lit.canvas
+    canvas.setFocus()
+    none, keys = Qt.KeyboardModifier.NoModifier, Qt.Key
+    for key, modifier, changed in (
+        (keys.Key_Left, none, {"yaw"}),
+        (keys.Key_Up, none, {"pitch"}),
+        (keys.Key_Right, Qt.KeyboardModifier.ShiftModifier, {"target"}),
+        (keys.Key_Right, Qt.KeyboardModifier.ControlModifier, {"turn"}),
+        (keys.Key_Up, Qt.KeyboardModifier.AltModifier, {"key"}),
+        (keys.Key_Plus, none, {"distance"}),
+        (keys.Key_Minus, none, {"distance"}),
+    ):
+        before = canvas.state
+        lit.bot.keyClick(canvas, key, modifier)
+        now = canvas.state
+        assert {n for n in ("yaw", "pitch", "target", "turn", "key", "distance")
+                if getattr(now, n) != getattr(before, n)} == changed  # fmt: skip
+    # However long a key is held, the view stays one that can be looked from.
+    for key in (keys.Key_Down, keys.Key_Minus):
+        for _ in range(60):
+            lit.bot.keyClick(canvas, key)
+        at_the_end = canvas.state
+        lit.bot.keyClick(canvas, key)
+        assert canvas.state == at_the_end
+    lit.bot.keyClick(canvas, keys.Key_Home)
+    assert canvas.state.distance != at_the_end.distance and canvas.state.target == (0.0, 0.0, 0.0)
