@@ -497,7 +497,7 @@ MUTANTS = (
         "tests/desk/test_by_keys.py", fast=False,
     ),
     Mutant(
-        "a slider takes the keys that move a dial", "desk/sheets/dials_panel.py",
+        "a slider takes the keys that move a dial or a layer", "desk/look/keys.py",
         '(("Alt+Up", -1), ("Alt+Down", 1))', '(("Alt+Up", -1),)',
         "tests/desk/test_by_keys.py::test_dials_change_places_by_keys_and_by_their_grips", fast=False,
     ),
@@ -507,5 +507,11 @@ MUTANTS = (
         "            pass",
         "tests/desk/test_by_keys.py::"
         "test_colourways_are_gone_through_renamed_ordered_and_left_out_by_keys", fast=False,
+    ),
+    Mutant(
+        "a layer that is moved by keys leaves the keyboard behind", "desk/settings/series.py",
+        "            moved[min(which, len(moved) - 1)].setFocus()", "            pass",
+        "tests/desk/test_values.py::"
+        "test_layers_show_their_pictures_and_are_dragged_into_another_order", fast=False,
     ),
 )  # fmt: skip

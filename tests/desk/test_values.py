@@ -104,6 +104,21 @@ def test_layers_show_their_pictures_and_are_dragged_into_another_order(hands: Ha
     assert KINDS.value(node, "strength_1") == 0.25 and KINDS.value(node, "mode_2") == "average"
     hands.press("undo")
     assert hands.workplace.graph.incoming(stack)["layer_1"].node == noise
+    # By keys: Alt with an arrow moves the row that has the keyboard, which goes with it.
+    shown = hands.window.settings.series
+    assert shown is not None
+    hands.window.activateWindow()
+    shown.rows[1].editors["mode_1"].setFocus()
+    for key, order in ((Qt.Key.Key_Up, (noise, spots)), (Qt.Key.Key_Down, (spots, noise))):
+        QApplication.processEvents()
+        held_by = QApplication.focusWidget()
+        assert held_by is not None
+        hands.bot.keyClick(held_by, key, Qt.KeyboardModifier.AltModifier)
+        tied = hands.workplace.graph.incoming(stack)
+        assert (tied["layer_1"].node, tied["layer_2"].node) == order
+    shown = hands.window.settings.series
+    assert shown is not None and shown.rows[2].isAncestorOf(QApplication.focusWidget())
+    hands.press("undo")
     shown = hands.window.settings.series
     assert shown is not None
     shown.rows[2].unfold.click()

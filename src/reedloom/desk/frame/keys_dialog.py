@@ -32,7 +32,7 @@ HANDS = (
     ),
     ("In a slider: Shift-drag", "ten times finer"),
     ("In a number: arrows, Shift, Ctrl", "nudge by a hundredth of the range, by ten, by a tenth of it"),
-    ("A dial, a colourway: Alt with arrows", "move it among the others"),
+    ("A dial, a layer, a colourway: Alt with arrows", "move it among the others"),
     ("A colourway: F2, Delete", "rename it, leave it out"),
     ("A slot of the rail: Enter, Delete, F2", "tie the selected card there, untie it, rename an outlet"),
 )

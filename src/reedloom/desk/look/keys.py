@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject
-from PySide6.QtGui import QKeyEvent, QKeySequence
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import QWidget
 
 CTRL_ARROWS = "Ctrl+Up", "Ctrl+Down"
@@ -35,3 +38,10 @@ def take_keys(part: QWidget, *keys: str) -> None:
         As in `Command.keys`, such as "Ctrl+Up".
     """
     part.installEventFilter(_KeysFirst(part, frozenset(keys)))
+
+
+def move_by_keys(part: QWidget, move: Callable[[int], None]) -> None:
+    """Call `move` with -1 or 1 at Alt with an arrow up or down, before sliders and lists take these."""
+    for keys, by in (("Alt+Up", -1), ("Alt+Down", 1)):
+        shortcut = QShortcut(QKeySequence(keys), part, context=Qt.ShortcutContext.WidgetWithChildrenShortcut)
+        shortcut.activated.connect(partial(move, by))

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QMenu, QToolBut
 
 from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.look.fitting import paint_fitting
+from reedloom.desk.look.keys import move_by_keys
 from reedloom.desk.look.theme import theme
 from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.variants import Variants
@@ -166,6 +167,7 @@ class SeriesList(QWidget):
         self.reuse = ReuseMenu(workplace, self._write_formula)
         self.rows: dict[int, SeriesRow] = {}
         self.mark: int | None = None
+        move_by_keys(self, self._move_held)
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(0, 0, 0, 0)
         self.column.setSpacing(4)
@@ -271,6 +273,22 @@ class SeriesList(QWidget):
         wanted = dict(zip(slots, order, strict=True))
         ports, _ = series_of(self.declared)
         self.workplace.submit(ReorderSeries(self.node, tuple(wanted.get(n, n) for n in ports)))
+
+    def _move_held(self, by: int) -> None:
+        """Move the row that has the keyboard up or down; the keyboard goes with it."""
+        focused, numbers = self.focusWidget(), list(self.rows)
+        held = next((n for n in numbers if focused and self.rows[n].isAncestorOf(focused)), None)
+        place = numbers.index(held) + by if held is not None else -1
+        if held is None or not 0 <= place < len(numbers):
+            return
+        editors = list(self.rows[held].editors.values())
+        which = next((i for i, e in enumerate(editors) if focused is not None and e.isAncestorOf(focused)), 0)
+        beside = numbers[place]
+        swapped = {held: beside, beside: held}
+        self.move_to(tuple(swapped.get(n, n) for n in numbers))
+        moved = list(self.rows[beside].editors.values()) if beside in self.rows else []
+        if moved:
+            moved[min(which, len(moved) - 1)].setFocus()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.mark is None or not self.rows:

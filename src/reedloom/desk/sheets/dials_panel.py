@@ -7,7 +7,6 @@ from functools import partial
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
@@ -19,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from reedloom.desk.look.buttons import tool_button
+from reedloom.desk.look.keys import move_by_keys
 from reedloom.desk.look.words import Words, action_text, set_tip
 from reedloom.desk.screen.scopes import present_owner
 from reedloom.desk.screen.workplace import Workplace
@@ -148,9 +148,7 @@ class DialsPanel(DialList):
         self._looked_at: object = None
         self._marked: tuple[str, ...] = ()
         super().__init__(workplace)
-        for keys, by in (("Alt+Up", -1), ("Alt+Down", 1)):  # before sliders and lists of choices take them
-            moved = QShortcut(QKeySequence(keys), self, context=Qt.ShortcutContext.WidgetWithChildrenShortcut)
-            moved.activated.connect(partial(self._move_held, by))
+        move_by_keys(self, self._move_held)
         self.refresh()
 
     def refresh(self) -> None:
