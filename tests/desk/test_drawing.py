@@ -172,7 +172,10 @@ def test_paths_are_drawn_with_the_keyboard_alone(hands: Hands, pen: Pen) -> None
     assert drawing.closing_of(pen.in_hand.paths[0]) is not None
     hands.window.actions_["double_paths"].trigger()
     assert len(pen.in_hand.paths) == 2 and {p for p, _ in pen.in_hand.chosen} == {1}
-    pen.key(Qt.Key.Key_Right, CTRL)
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down):  # turned, scaled up and down
+        lain = pen.in_hand.paths
+        pen.key(key, CTRL)
+        assert pen.in_hand.paths != lain
     pen.key(Qt.Key.Key_Delete)
     assert len(pen.in_hand.paths) == 1
     hands.window.actions_["cut_paths"].trigger()  # nothing is chosen: a word, and nothing lost

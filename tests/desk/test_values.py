@@ -252,6 +252,9 @@ def test_a_binding_draft_is_filled_square_by_square(hands: Hands) -> None:
     before = draft()
     hands.bot.keyClick(grid, Qt.Key.Key_Right, Qt.KeyboardModifier.ControlModifier)
     assert [len(row) for row in draft()] == [len(row) + 1 for row in before]
+    for key, more in ((Qt.Key.Key_Down, 1), (Qt.Key.Key_Up, 0)):
+        hands.bot.keyClick(grid, key, Qt.KeyboardModifier.ControlModifier)
+        assert len(draft()) == len(before) + more
     for word in ("Fewer rows", "Fewer columns"):
         button = next(b for b in editor.findChildren(QToolButton) if b.toolTip() == word)
         hands.bot.mouseClick(button, Qt.MouseButton.LeftButton)
