@@ -133,4 +133,9 @@ MUTANTS = (
         "tests/loom/test_evaluation.py::"
         "test_a_mix_lets_go_of_channels_as_it_goes_where_nobody_else_needs_them",
     ),
+    Mutant(
+        "progress goes back with each pass over a map", "loom/run.py",
+        "            if share > most:", "            if share != most:",
+        f"{EVALUATION}::test_progress_goes_on_however_often_a_kind_goes_over_its_map",
+    ),
 )  # fmt: skip

@@ -20,7 +20,7 @@ from reedloom.kernels.curves import curve_table
 from reedloom.loom.background import TELL_EVERY, Background, Report, Stage
 from reedloom.loom.cache import Cache
 from reedloom.loom.plan import CONVERT, plan_ends
-from reedloom.loom.run import shared_cache
+from reedloom.loom.run import evaluate_ends, shared_cache
 from reedloom.loom.tasks import carry_out
 from reedloom.weave.document import Document, End, Surface
 from reedloom.weave.edits import AddNode, Connect, SetDocument, SetNode, SetParameters
@@ -347,6 +347,19 @@ def test_progress_is_told_now_and_then_and_never_goes_back() -> None:
     times, shares = [at for at, _ in told], [share for _, share in told]
     assert shares == sorted(shares) and all(0 < share <= 1 for share in shares)
     assert all(b - a >= TELL_EVERY * 0.9 for a, b in pairwise(times))
+
+
+@pytest.mark.parametrize("threads", [1, 4])
+def test_progress_goes_on_however_often_a_kind_goes_over_its_map(threads: int) -> None:
+    told: list[float] = []
+    document = after(
+        chain(), SetNode("soft", muted=True), AddNode("worn", "wear"), tie("tone.map", "worn.height")
+    )
+    end = End(node="worn", port="height")
+    evaluate_ends(
+        resolve(document, KINDS), [end], (600, 600), cache=Cache(), progress=told.append, threads=threads
+    )
+    assert told == sorted(set(told)) and told[-1] == 1.0 and len(told) > 9
 
 
 def test_a_plan_keeps_no_node_that_the_weave_has_let_go() -> None:

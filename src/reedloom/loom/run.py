@@ -9,6 +9,7 @@ raises `Cancelled` and leaves nothing half done in the cache.
 from __future__ import annotations
 
 import logging
+import threading
 import time
 from collections import Counter
 from collections.abc import Callable, Iterable
@@ -127,6 +128,8 @@ def evaluate_ends(
         Samples across the tile, with as many down as keep them square, or both; up to 8192.
     keep : bool
         Whether results stay in the cache. If not, each is freed after its last use, and few are held.
+    progress : callable, optional
+        Told the share done, 0 to 1: one call at a time, and never a lower share than before.
     take : callable, optional
         Gets each asked output as soon as it is there; it is then not held in the outcome.
     on_task : callable, optional
@@ -152,7 +155,7 @@ def evaluate_ends(
         asked.setdefault(ref, []).append(end)
     uses = Counter(ref for task in plan.tasks for _, ref in task.inputs)
     run = _Run(
-        flat, plan, store, keep, stop or Stop(), progress, threads, take,
+        flat, plan, store, keep, stop or Stop(), progress and _onward(progress), threads, take,
         Outcome(failures=plan.failures), uses, asked, _hands(plan, threads),
     )  # fmt: skip
     for ref, entry in plan.ready.items():
@@ -168,6 +171,20 @@ def _hands(plan: Plan, threads: int | None) -> int:
     """How many tasks are carried out at once: maps worked through in one piece leave threads free."""
     small = all(task.size[0] * task.size[1] <= SMALL for task in plan.tasks)
     return max(1, min(threads or thread_count(), len(plan.tasks))) if small else 1
+
+
+def _onward(tell: Callable[[float], None]) -> Callable[[float], None]:
+    """Tell only what is more than before: bands end on several threads, and kinds go over maps repeatedly."""
+    most, lock = 0.0, threading.Lock()
+
+    def onward(share: float) -> None:
+        nonlocal most
+        with lock:
+            if share > most:
+                most = share
+                tell(share)
+
+    return onward
 
 
 def _tell_uses(run: _Run) -> None:
