@@ -514,4 +514,10 @@ MUTANTS = (
         "tests/desk/test_values.py::"
         "test_layers_show_their_pictures_and_are_dragged_into_another_order", fast=False,
     ),
+    Mutant(
+        "a rectangle that is called off forgets what was selected", "desk/board/hands.py",
+        "self.view.workplace.select(self.earlier)", "self.view.workplace.select(self.before)",
+        "tests/desk/test_board_by_hand.py::test_the_board_is_moved_zoomed_and_its_gestures_called_off",
+        fast=False,
+    ),
 )  # fmt: skip

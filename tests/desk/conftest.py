@@ -6,7 +6,8 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, QSettings, Qt
-from PySide6.QtWidgets import QApplication, QMessageBox
+from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtWidgets import QApplication, QInputDialog, QMenu, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 
 from reedloom.delivery import thumbnails
@@ -92,6 +93,51 @@ def answer_with(monkeypatch: pytest.MonkeyPatch, label: str) -> list[str]:
     monkeypatch.setattr(QMessageBox, "exec", answer)
     monkeypatch.setattr(QMessageBox, "clickedButton", lambda _box: chosen[0])
     return asked
+
+
+def answer_texts(monkeypatch: pytest.MonkeyPatch, *texts: str) -> None:
+    """Answer the questions for a text that follow, one after the other; an empty answer calls off."""
+    waiting = list(texts)
+
+    def answer(*_: object, **__: object) -> tuple[str, bool]:
+        text = waiting.pop(0)
+        return text, bool(text)
+
+    for name in ("getText", "getMultiLineText"):
+        monkeypatch.setattr(QInputDialog, name, answer)
+
+
+MENUS = "board.rail", "board.view", "sheets.colourways_panel"
+"""Which parts of the desk have the menus that are chosen from here."""
+
+
+def choose(monkeypatch: pytest.MonkeyPatch, wanted: str) -> list[dict[str, bool]]:
+    """Choose an entry of every menu that opens; returns what each offered, and whether it could be chosen."""
+    offered: list[dict[str, bool]] = []
+
+    class QuickMenu(QMenu):
+        def exec(self, *_: object) -> None:  # type: ignore[override]
+            actions = {action.text(): action for action in self.actions() if action.text()}
+            offered.append({text: action.isEnabled() for text, action in actions.items()})
+            actions[wanted].trigger()  # which does nothing where it cannot be chosen
+
+        popup = exec
+
+    for module in MENUS:
+        monkeypatch.setattr(f"reedloom.desk.{module}.QMenu", QuickMenu)
+    return offered
+
+
+def ask_for_menu(part: QWidget, at: QPoint | None = None) -> None:
+    """Ask for the menu of a part of the window with the mouse."""
+    at = part.rect().center() if at is None else at
+    QApplication.sendEvent(part, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, part.mapToGlobal(at)))
+
+
+def with_keyboard() -> QWidget | None:
+    """What has the keyboard."""
+    QApplication.processEvents()
+    return QApplication.focusWidget()
 
 
 @pytest.fixture

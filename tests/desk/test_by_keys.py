@@ -1,63 +1,22 @@
-"""Dials, colourways, the rail, the book and the board by keys, menus and grips alone."""
+"""Dials, colourways, the rail, the book, the creel and motifs by keys, menus and grips alone."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, QSettings, Qt, QUrl
-from PySide6.QtGui import QContextMenuEvent, QDragEnterEvent, QDropEvent, QMouseEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu, QPushButton, QWidget
+from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton, QWidget
 
 import reedloom as rl
-from conftest import Hands
+from conftest import Hands, answer_texts, ask_for_menu, choose, with_keyboard
 from reedloom.desk.settings.series import Grip
 from reedloom.weave.document import Dial, End
 from reedloom.weave.edits import PutColourway, PutDial, TurnDials
 
 ALT = Qt.KeyboardModifier.AltModifier
 CTRL = Qt.KeyboardModifier.ControlModifier
-SHIFT = Qt.KeyboardModifier.ShiftModifier
 KEYS = Qt.Key
-
-
-def answer_texts(monkeypatch: pytest.MonkeyPatch, *texts: str) -> None:
-    """Answer the questions for a text that follow, one after the other; an empty answer calls off."""
-    waiting = list(texts)
-
-    def answer(*_: object, **__: object) -> tuple[str, bool]:
-        text = waiting.pop(0)
-        return text, bool(text)
-
-    for name in ("getText", "getMultiLineText"):
-        monkeypatch.setattr(QInputDialog, name, answer)
-
-
-MENUS = "board.rail", "board.view", "sheets.colourways_panel"
-"""Which parts of the desk have the menus that are chosen from here."""
-
-
-def choose(monkeypatch: pytest.MonkeyPatch, wanted: str) -> list[dict[str, bool]]:
-    """Choose an entry of every menu that opens; returns what each offered, and whether it could be chosen."""
-    offered: list[dict[str, bool]] = []
-
-    class QuickMenu(QMenu):
-        def exec(self, *_: object) -> None:  # type: ignore[override]
-            actions = {action.text(): action for action in self.actions() if action.text()}
-            offered.append({text: action.isEnabled() for text, action in actions.items()})
-            actions[wanted].trigger()  # which does nothing where it cannot be chosen
-
-        popup = exec
-
-    for module in MENUS:
-        monkeypatch.setattr(f"reedloom.desk.{module}.QMenu", QuickMenu)
-    return offered
-
-
-def ask_for_menu(part: QWidget, at: QPoint | None = None) -> None:
-    """Ask for the menu of a part of the window with the mouse."""
-    at = part.rect().center() if at is None else at
-    QApplication.sendEvent(part, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, part.mapToGlobal(at)))
 
 
 def drag_grip(hands: Hands, grip: QWidget, to: QPoint) -> None:
@@ -67,12 +26,6 @@ def drag_grip(hands: Hands, grip: QWidget, to: QPoint) -> None:
     for place in ((start + to) / 2, to):
         hands.bot.mouseMove(grip, grip.mapFromGlobal(place))
     hands.bot.mouseRelease(grip, Qt.MouseButton.LeftButton, pos=grip.mapFromGlobal(to))
-
-
-def with_keyboard() -> QWidget | None:
-    """What has the keyboard."""
-    QApplication.processEvents()
-    return QApplication.focusWidget()
 
 
 def two_groups(hands: Hands) -> None:
@@ -363,183 +316,6 @@ def test_the_creel_is_gone_through_by_keys(hands: Hands) -> None:
     assert not creel.flyout.isVisible()
 
 
-def press_and_move(hands: Hands, button: Qt.MouseButton, start: QPoint, steps: list[QPoint]) -> None:
-    """Press a button on the board and move through some places, without letting go."""
-    viewport = hands.window.board.viewport()
-    hands.bot.mousePress(viewport, button, pos=start)
-    for place in steps:
-        moved = QMouseEvent(
-            QEvent.Type.MouseMove, QPointF(place), QPointF(viewport.mapToGlobal(place)),
-            Qt.MouseButton.NoButton, button, Qt.KeyboardModifier.NoModifier,
-        )  # fmt: skip
-        QApplication.sendEvent(viewport, moved)
-
-
-def test_the_board_is_moved_zoomed_and_its_gestures_called_off(hands: Hands) -> None:
-    board, w = hands.window.board, hands.workplace
-    disc = hands.hang("disc", QPoint(200, 160))
-    viewport, empty = board.viewport(), QPoint(40, 420)
-
-    def seen() -> QPointF:
-        return QPointF(board.mapFromScene(board.board.cards[disc].pos()))
-
-    for button in (Qt.MouseButton.MiddleButton, Qt.MouseButton.LeftButton):
-        before, document = seen(), w.document
-        if button == Qt.MouseButton.LeftButton:
-            board.setFocus()
-            hands.bot.keyPress(board, KEYS.Key_Space)
-        press_and_move(hands, button, empty, [empty + QPoint(30, -12), empty + QPoint(60, -24)])
-        hands.bot.mouseRelease(viewport, button, pos=empty + QPoint(60, -24))
-        assert (seen() - before).toPoint() == QPoint(60, -24) and w.document is document
-    hands.bot.keyRelease(board, KEYS.Key_Space)
-    wheel = QWheelEvent(
-        QPointF(empty), QPointF(viewport.mapToGlobal(empty)), QPoint(), QPoint(0, -480),
-        Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
-    QApplication.sendEvent(viewport, wheel)
-    assert board.transform().m11() < 1
-    # A rectangle that is called off leaves what was selected; so does a card that was dragged.
-    hands.press("fit_all")
-    w.select({disc})
-    corner = board.mapFromScene(board.board.content_box().topLeft()) - QPoint(12, 12)
-    hands.bot.mousePress(viewport, Qt.MouseButton.LeftButton, pos=corner)
-    hands.bot.mouseMove(viewport, corner + QPoint(5, 5))
-    assert not w.selection
-    hands.bot.keyClick(board, KEYS.Key_Escape)
-    assert w.selection == {disc} or not w.selection
-    hands.bot.mouseRelease(viewport, Qt.MouseButton.LeftButton, pos=corner)
-
-
-def test_bays_and_notes_are_sized_by_their_corner_or_not(
-    hands: Hands, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    board, w = hands.window.board, hands.workplace
-    disc = hands.hang("disc", QPoint(220, 160))
-    w.select({disc})
-    answer_texts(monkeypatch, "Shore", "Reeds", "", "Write here", "Look here", "")
-    hands.press("frame_in_bay")
-    (bay,) = w.graph.bays.values()
-    assert bay.title == "Shore"
-    corner = board.mapFromScene(QPointF(bay.x + bay.width - 4, bay.y + bay.height - 4))
-    hands.drag(corner, corner + QPoint(50, 40))
-    wider = w.graph.bays[bay.id]
-    scale = board.transform().m11()
-    assert abs(wider.width - bay.width - 46 / scale) < 3 and abs(wider.height - bay.height - 36 / scale) < 3
-    assert wider.x == bay.x and w.graph.nodes[disc] == w.session.recorded.graph.nodes[disc]
-    corner = board.mapFromScene(QPointF(wider.x + wider.width - 4, wider.y + wider.height - 4))
-    press_and_move(hands, Qt.MouseButton.LeftButton, corner, [corner + QPoint(30, 30)])
-    assert w.graph.bays[bay.id].width > wider.width
-    hands.bot.keyClick(board, KEYS.Key_Escape)
-    assert w.graph.bays[bay.id] == wider == w.session.recorded.graph.bays[bay.id]
-    hands.bot.mouseRelease(board.viewport(), Qt.MouseButton.LeftButton, pos=corner)
-    # Never smaller than can be taken hold of again.
-    press_and_move(hands, Qt.MouseButton.LeftButton, corner, [corner - QPoint(2000, 2000)])
-    hands.bot.mouseRelease(board.viewport(), Qt.MouseButton.LeftButton, pos=corner - QPoint(2000, 2000))
-    assert w.graph.bays[bay.id].width >= 80 and w.graph.bays[bay.id].height >= 40
-    hands.press("undo")
-    # A double click renames; an answer that was called off changes nothing.
-    title = board.mapFromScene(QPointF(wider.x + 12, wider.y + 10))
-    for wanted in ("Reeds", "Reeds"):
-        hands.bot.mouseDClick(board.viewport(), Qt.MouseButton.LeftButton, pos=title)
-        assert w.graph.bays[bay.id].title == wanted
-    w.select(())
-    hands.press("add_note")
-    (note,) = w.graph.notes.values()
-    assert note.text == "Write here" and w.selection == {note.id}
-    hands.press("rename")
-    assert w.graph.notes[note.id].text == "Look here"
-    hands.press("rename")
-    assert w.graph.notes[note.id].text == "Look here"
-
-
-def test_double_clicks_and_the_menu_of_a_thread(hands: Hands, monkeypatch: pytest.MonkeyPatch) -> None:
-    window, w, board = hands.window, hands.workplace, hands.window.board
-    disc, blur = hands.hang("disc", QPoint(120, 60)), hands.hang("blur", QPoint(120, 300))
-    if not w.graph.threads:
-        hands.drag(hands.port_at(disc, "shape", True), hands.port_at(blur, "map", False))
-    (thread,) = w.graph.threads
-    start, end = (
-        board.board.port_place(e, out) for e, out in ((thread.source, True), (thread.target, False))
-    )
-    middle = board.mapFromScene((start + end) / 2)
-    offered = choose(monkeypatch, "Untie")
-    board.contextMenuEvent(
-        QContextMenuEvent(QContextMenuEvent.Reason.Mouse, middle, board.viewport().mapToGlobal(middle))
-    )
-    assert not w.graph.threads and list(offered[0]) == ["Untie"]
-    hands.press("undo")
-    assert w.graph.threads
-    # A double click looks at a card, goes into a motif, and offers kinds where nothing is.
-    on_card = board.mapFromScene(board.board.cards[blur].pos() + QPointF(50, 50))
-    hands.bot.mouseDClick(board.viewport(), Qt.MouseButton.LeftButton, pos=on_card)
-    hands.wait_until_done()
-    assert w.pins["A"] is not None and w.pins["A"].node == blur
-    w.select({disc})
-    answer_texts(monkeypatch, "Spot")
-    hands.press("pack_motif")
-    use = w.selected_node
-    assert use is not None
-    on_use = board.mapFromScene(board.board.cards[use].pos() + QPointF(50, 50))
-    hands.bot.mouseDClick(board.viewport(), Qt.MouseButton.LeftButton, pos=on_use)
-    assert w.session.motif
-    hands.press("go_out")
-    hands.bot.mouseDClick(board.viewport(), Qt.MouseButton.LeftButton, pos=QPoint(6, 6))
-    assert window.finder.isVisible()
-    window.finder.hide()
-
-
-def test_only_weaves_are_taken_when_files_are_dragged_over_the_board(hands: Hands, tmp_path: Path) -> None:
-    board = hands.window.board
-    for name, taken in (("stone.reed", True), ("stone.png", False)):
-        data = QMimeData()
-        data.setUrls([QUrl.fromLocalFile(str(tmp_path / name))])
-        where = QPoint(90, 90)
-        kind = (Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
-        event = QDragEnterEvent(where, *kind)
-        event.ignore()
-        board.dragEnterEvent(event)
-        assert event.isAccepted() is taken
-        drop = QDropEvent(QPointF(where), *kind)
-        drop.ignore()
-        board.dropEvent(drop)  # the file is not there, which is said and changes nothing
-        assert drop.isAccepted() is taken and not hands.workplace.graph.nodes
-    assert "stone.reed" in hands.window.status.message.text()
-
-
-def test_commands_without_what_they_need_say_what_to_do(hands: Hands) -> None:
-    w, told = hands.workplace, hands.window.status.message
-    document = w.document
-    for command, words in (
-        ("frame_in_bay", "Select the cards"),
-        ("swap_inputs", "Select one node with two inputs"),
-        ("keep_colourway", "no dials yet"),
-        ("try_out", "map rail first"),
-        ("pull_motif", "Select the card of a motif"),
-    ):
-        told.setText("")
-        hands.press(command)
-        assert words in told.text(), command
-    QApplication.clipboard().setText("Fog over the lake")
-    hands.press("paste")
-    assert "no piece of a weave" in told.text()
-    for command in (
-        "take_out",
-        "untie_selected",
-        "mute",
-        "delete",
-        "copy",
-        "rename",
-        "go_out",
-        "fit_selection",
-    ):
-        hands.press(command)  # nothing is selected, so nothing happens
-    assert w.document is document
-    two = {hands.hang("disc"), hands.hang("polygon")}
-    w.select(two)
-    hands.press("tie_selected")
-    assert "no free input that fits" in told.text() or len(w.graph.threads) == 1
-
-
 def test_what_has_the_keyboard_comes_before_the_windows_shortcuts(
     hands: Hands, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -570,33 +346,6 @@ def test_what_has_the_keyboard_comes_before_the_windows_shortcuts(
     board.setFocus()
     hands.bot.keyClick(board, KEYS.Key_Up, CTRL)
     assert not w.session.motif
-
-
-def test_a_thread_let_go_on_empty_ground_ends_in_the_kind_that_is_typed(hands: Hands) -> None:
-    window, w = hands.window, hands.workplace
-    noise = hands.hang("gradient noise", QPoint(120, 60))
-    w.select(())
-    window.board.fit_all()
-    for port, is_output, typed, made in (
-        ("noise", True, "blur", "blur"),
-        ("place", False, "bend", "bend_place"),
-    ):
-        before = set(w.graph.nodes)
-        hands.drag(hands.port_at(noise, port, is_output), QPoint(30, 420))
-        hands.bot.keyClicks(window.finder.line, typed)
-        hands.bot.keyClick(window.finder.line, KEYS.Key_Return)
-        (new,) = set(w.graph.nodes) - before
-        assert w.graph.nodes[new].kind == made and w.selection == {new}
-        ends = (noise, new) if is_output else (new, noise)
-        assert any((t.source.node, t.target.node) == ends for t in w.graph.threads)
-        hands.press("undo")
-        assert set(w.graph.nodes) == before  # hung and tied in one step
-    # Called off, the thread is forgotten: what is hung next is not tied to it.
-    hands.drag(hands.port_at(noise, "noise", True), QPoint(30, 420))
-    hands.bot.keyClick(window.finder.line, KEYS.Key_Escape)
-    w.select(())
-    blur = hands.hang("blur")
-    assert not w.graph.incoming(blur)
 
 
 def test_a_motif_is_described_and_its_inlets_are_named_in_the_settings(

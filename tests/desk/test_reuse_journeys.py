@@ -9,10 +9,10 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QImage
-from PySide6.QtWidgets import QApplication, QInputDialog, QLineEdit, QMenu, QWidget
+from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QWidget
 
 import reedloom as rl
-from conftest import Hands, answer_with
+from conftest import Hands, answer_texts, answer_with
 from reedloom.data import shipped_weave
 from reedloom.desk.board.hanging import kinds_offered
 from reedloom.desk.sheets.book_model import ENTRY_ROLE
@@ -22,12 +22,6 @@ from reedloom.picture_files import read_map
 from reedloom.weave.document import Colourway, Dial, End
 from reedloom.weave.edits import PutColourway, PutDial, SetParameters
 from reedloom.weave.motifs import used_motif
-
-
-def answer_texts(monkeypatch: pytest.MonkeyPatch, *texts: str) -> None:
-    """Answer the questions for a text that follow, one after the other."""
-    waiting = list(texts)
-    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: (waiting.pop(0), True))
 
 
 def small_weave(hands: Hands) -> tuple[str, str, str]:

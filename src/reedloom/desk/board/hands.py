@@ -66,7 +66,8 @@ class Band(Gesture):
 
     def __init__(self, view: BoardView, at: QPoint, add: bool) -> None:
         self.view, self.start = view, view.mapToScene(at)
-        self.before = view.workplace.selection if add else frozenset()
+        self.earlier = view.workplace.selection
+        self.before = self.earlier if add else frozenset()
         self.box = QRectF(self.start, self.start)
 
     def move(self, at: QPoint) -> None:
@@ -87,7 +88,7 @@ class Band(Gesture):
 
     def cancel(self) -> None:
         """Back to the earlier selection."""
-        self.view.workplace.select(self.before)
+        self.view.workplace.select(self.earlier)
 
     def paint(self, painter: QPainter) -> None:
         """The rectangle."""
