@@ -5,8 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QPoint, QSettings, Qt
-from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
+from PySide6.QtGui import QContextMenuEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication, QInputDialog, QMenu, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -132,6 +132,16 @@ def ask_for_menu(part: QWidget, at: QPoint | None = None) -> None:
     """Ask for the menu of a part of the window with the mouse."""
     at = part.rect().center() if at is None else at
     QApplication.sendEvent(part, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, part.mapToGlobal(at)))
+
+
+def wheel(widget: QWidget, at: QPoint, steps: int) -> None:
+    """Turn the mouse wheel over a widget."""
+    place = QPointF(at)
+    event = QWheelEvent(
+        place, widget.mapToGlobal(place), QPoint(), QPoint(0, 120 * steps), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(widget, event)
 
 
 def with_keyboard() -> QWidget | None:

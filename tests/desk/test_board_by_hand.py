@@ -6,10 +6,10 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QContextMenuEvent, QDragEnterEvent, QDropEvent, QMouseEvent, QWheelEvent
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QMouseEvent
 from PySide6.QtWidgets import QApplication
 
-from conftest import Hands, answer_texts, choose
+from conftest import Hands, answer_texts, ask_for_menu, choose, wheel
 
 KEYS = Qt.Key
 
@@ -43,11 +43,7 @@ def test_the_board_is_moved_zoomed_and_its_gestures_called_off(hands: Hands) -> 
         hands.bot.mouseRelease(viewport, button, pos=empty + QPoint(60, -24))
         assert (seen() - before).toPoint() == QPoint(60, -24) and w.document is document
     hands.bot.keyRelease(board, KEYS.Key_Space)
-    wheel = QWheelEvent(
-        QPointF(empty), QPointF(viewport.mapToGlobal(empty)), QPoint(), QPoint(0, -480),
-        Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
-    QApplication.sendEvent(viewport, wheel)
+    wheel(viewport, empty, -4)
     assert board.transform().m11() < 1
     # A rectangle that is called off leaves what was selected; so does a card that was dragged.
     hands.press("fit_all")
@@ -90,9 +86,9 @@ def test_bays_and_notes_are_sized_by_their_corner_or_not(
     hands.press("undo")
     # A double click renames; an answer that was called off changes nothing.
     title = board.mapFromScene(QPointF(wider.x + 12, wider.y + 10))
-    for wanted in ("Reeds", "Reeds"):
+    for _ in range(2):
         hands.bot.mouseDClick(board.viewport(), Qt.MouseButton.LeftButton, pos=title)
-        assert w.graph.bays[bay.id].title == wanted
+        assert w.graph.bays[bay.id].title == "Reeds"
     w.select(())
     hands.press("add_note")
     (note,) = w.graph.notes.values()
@@ -114,9 +110,7 @@ def test_double_clicks_and_the_menu_of_a_thread(hands: Hands, monkeypatch: pytes
     )
     middle = board.mapFromScene((start + end) / 2)
     offered = choose(monkeypatch, "Untie")
-    board.contextMenuEvent(
-        QContextMenuEvent(QContextMenuEvent.Reason.Mouse, middle, board.viewport().mapToGlobal(middle))
-    )
+    ask_for_menu(board.viewport(), middle)
     assert not w.graph.threads and list(offered[0]) == ["Untie"]
     hands.press("undo")
     assert w.graph.threads

@@ -6,27 +6,17 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QContextMenuEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QTextBrowser, QWidget
+from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtWidgets import QFileDialog, QMenu, QTextBrowser
 
 import reedloom as rl
-from conftest import Hands, answer_with
+from conftest import Hands, answer_with, wheel
 from reedloom.desk.frame.commands import COMMANDS
 from reedloom.desk.frame.keys_dialog import KeysDialog
 from reedloom.desk.sheets.deliver_dialog import DeliverDialog
 from reedloom.weave.document import End
 from reedloom.weave.edits import Connect, Disconnect
 from weaving import KINDS
-
-
-def wheel(widget: QWidget, at: QPoint, steps: int) -> None:
-    """Turn the mouse wheel over a widget."""
-    place = QPointF(at)
-    event = QWheelEvent(
-        place, widget.mapToGlobal(place), QPoint(), QPoint(0, 120 * steps), Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
-    QApplication.sendEvent(widget, event)
 
 
 def test_a_slider_drags_nudges_and_goes_finely(hands: Hands) -> None:

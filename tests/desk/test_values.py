@@ -10,7 +10,7 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QEnterEvent, QMouseEvent
 from PySide6.QtWidgets import QApplication, QFileDialog, QToolButton, QWidget
 
-from conftest import Hands
+from conftest import Hands, with_keyboard
 from reedloom.delivery.encode import FORMATS, write_map
 from reedloom.desk.settings.editors.colours import ColourEditor, GradientRow
 from reedloom.desk.settings.editors.curves import DraftRow
@@ -110,8 +110,7 @@ def test_layers_show_their_pictures_and_are_dragged_into_another_order(hands: Ha
     hands.window.activateWindow()
     shown.rows[1].editors["mode_1"].setFocus()
     for key, order in ((Qt.Key.Key_Up, (noise, spots)), (Qt.Key.Key_Down, (spots, noise))):
-        QApplication.processEvents()
-        held_by = QApplication.focusWidget()
+        held_by = with_keyboard()
         assert held_by is not None
         hands.bot.keyClick(held_by, key, Qt.KeyboardModifier.AltModifier)
         tied = hands.workplace.graph.incoming(stack)

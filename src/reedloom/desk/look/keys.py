@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
+from typing import TypeVar
 
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import QWidget
 
+Name = TypeVar("Name")
 CTRL_ARROWS = "Ctrl+Up", "Ctrl+Down"
 """Go out of a motif and into one, where no part of the window has another use for them."""
 
@@ -38,6 +40,11 @@ def take_keys(part: QWidget, *keys: str) -> None:
         As in `Command.keys`, such as "Ctrl+Up".
     """
     part.installEventFilter(_KeysFirst(part, frozenset(keys)))
+
+
+def part_with_keyboard(parts: Mapping[Name, QWidget], focused: QWidget | None) -> Name | None:
+    """Which of some parts holds what has the keyboard, by its name."""
+    return next((name for name, part in parts.items() if focused and part.isAncestorOf(focused)), None)
 
 
 def move_by_keys(part: QWidget, move: Callable[[int], None]) -> None:

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QMenu, QToolBut
 
 from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.look.fitting import paint_fitting
-from reedloom.desk.look.keys import move_by_keys
+from reedloom.desk.look.keys import move_by_keys, part_with_keyboard
 from reedloom.desk.look.theme import theme
 from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.variants import Variants
@@ -277,15 +277,15 @@ class SeriesList(QWidget):
     def _move_held(self, by: int) -> None:
         """Move the row that has the keyboard up or down; the keyboard goes with it."""
         focused, numbers = self.focusWidget(), list(self.rows)
-        held = next((n for n in numbers if focused and self.rows[n].isAncestorOf(focused)), None)
-        place = numbers.index(held) + by if held is not None else -1
+        held = part_with_keyboard(self.rows, focused)
+        here = numbers.index(held) if held is not None else -1
+        place = here + by
         if held is None or not 0 <= place < len(numbers):
             return
-        editors = list(self.rows[held].editors.values())
-        which = next((i for i, e in enumerate(editors) if focused is not None and e.isAncestorOf(focused)), 0)
-        beside = numbers[place]
-        swapped = {held: beside, beside: held}
-        self.move_to(tuple(swapped.get(n, n) for n in numbers))
+        editors = dict(enumerate(self.rows[held].editors.values()))
+        which, beside = part_with_keyboard(editors, focused) or 0, numbers[place]
+        numbers[here], numbers[place] = beside, held
+        self.move_to(tuple(numbers))
         moved = list(self.rows[beside].editors.values()) if beside in self.rows else []
         if moved:
             moved[min(which, len(moved) - 1)].setFocus()

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from reedloom.desk.look.buttons import tool_button
-from reedloom.desk.look.keys import move_by_keys
+from reedloom.desk.look.keys import move_by_keys, part_with_keyboard
 from reedloom.desk.look.words import Words, action_text, set_tip
 from reedloom.desk.screen.scopes import present_owner
 from reedloom.desk.screen.workplace import Workplace
@@ -277,8 +277,7 @@ class DialsPanel(DialList):
 
     def _move_held(self, by: int) -> None:
         """Move the dial that has the keyboard up or down among the others."""
-        focused, keys = self.focusWidget(), list(self.rows)
-        held = next((k for k, row in self.rows.items() if focused and row.isAncestorOf(focused)), None)
+        keys, held = list(self.rows), part_with_keyboard(self.rows, self.focusWidget())
         if held is None:
             return
         place = min(max(keys.index(held) + by, 0), len(keys) - 1)
