@@ -301,6 +301,38 @@ def test_a_coarse_stage_is_left_out_where_the_full_one_is_kept() -> None:
     background.close()
 
 
+def test_a_stop_meant_for_an_old_stage_never_stops_the_new_one() -> None:
+    """The worker goes on to the newest job while whoever gave it still looks at what was running."""
+    reports: list[Report] = []
+    arrived, first, second = threading.Event(), threading.Event(), threading.Event()
+
+    def take(report: Report) -> None:
+        reports.append(report)
+        arrived.set()
+
+    def old(stop: rl.Stop) -> None:
+        first.set()
+        assert second.wait(30)
+
+    class Slow(tuple[Stage, ...]):
+        """Stages that are looked through until the worker is at them."""
+
+        def __contains__(self, stage: object) -> bool:
+            second.set()
+            until = time.monotonic() + 0.3
+            while background._running[0] not in tuple(self) and time.monotonic() < until:
+                time.sleep(0.001)
+            return super().__contains__(stage)
+
+    background = Background(on_report=take, cache=Cache())
+    background.add_errand(old)
+    assert first.wait(30)
+    background.submit("newest", Slow([Stage("full", resolve(chain(), KINDS), (LAST,), (512, 512))]))
+    assert arrived.wait(30)
+    background.close()
+    assert [report.token for report in reports] == ["newest"]
+
+
 def test_the_background_hears_whatever_goes_wrong_and_goes_on() -> None:
     """A report that cannot be taken, an errand and a stage that break: each is told, none ends the worker."""
     told: list[str] = []

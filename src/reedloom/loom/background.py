@@ -81,8 +81,7 @@ class Background:
     ) -> None:
         self._on_report, self._on_progress = on_report, on_progress
         self._cache = shared_cache() if cache is None else cache
-        self._stop = Stop()
-        self._running: Stage | None = None
+        self._running: tuple[Stage | None, Stop] = None, Stop()  # read at once: each stage has its own stop
         self._worker = Worker("background", on_trouble, on_idle)
 
     @property
@@ -93,9 +92,9 @@ class Background:
     def submit(self, token: object, stages: tuple[Stage, ...]) -> None:
         """Compute these stages next, instead of what was asked before."""
         self._worker.ask(lambda: self._run_job(token, stages))
-        running = self._running
+        running, stop = self._running
         if running is not None and not running.patient and running not in stages:
-            self._stop.set()
+            stop.set()
 
     def add_errand(self, errand: Callable[[Stop], None]) -> None:
         """Run something when there is nothing else to do; it should look at the stop flag it gets."""
@@ -103,12 +102,13 @@ class Background:
 
     def close(self) -> None:
         """Stop everything and wait for the thread to end."""
-        self._stop.set()
+        _, stop = self._running
+        stop.set()
         self._worker.close()
 
     def _begin(self, stage: Stage) -> Stop:
-        self._stop = stop = Stop()
-        self._running = stage
+        stop = Stop()
+        self._running = stage, stop
         return stop
 
     def _run_errand(self, errand: Callable[[Stop], None]) -> None:
@@ -119,7 +119,7 @@ class Background:
             if not self._worker.closed:
                 self.add_errand(errand)
         finally:
-            self._running = None
+            self._running = None, stop
 
     def _run_job(self, token: object, stages: tuple[Stage, ...]) -> None:
         for stage in stages:
@@ -130,7 +130,7 @@ class Background:
                 self._on_report(self._run_stage(token, stage, stop))
             if self._worker.has_newer:
                 break
-        self._running = None
+        self._running = None, Stop()
 
     def _is_kept(self, stage: Stage, size: Size) -> bool:
         try:
