@@ -108,7 +108,7 @@ MUTANTS = (
     Mutant(
         "what a plan keeps of a node that reads a file does not ask for its content", "loom/plan.py",
         "    if not any(parameter.is_file for", "    if any(True for",
-        "tests/kinds/test_ground.py",
+        "tests/kinds/test_ground.py::test_paths_follow_the_weave_and_a_changed_file_is_read_anew",
     ),
     Mutant(
         "a plan holds nodes for ever", "loom/plan.py",
