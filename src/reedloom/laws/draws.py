@@ -26,12 +26,12 @@ WAVES = ((1, 0, 0.3), (0, 2, 1.1), (2, 1, 2.0), (3, -2, 0.7), (5, 4, 4.0))
 
 def smooth_map(width: int, height: int, seed: int = 0) -> np.ndarray:
     """A periodic map of few waves, about 0..1: the same at every size."""
-    place = tile_places(width, height).astype(np.float64)
-    total = np.zeros((height, width))
-    for number, (fu, fv, phase) in enumerate(WAVES):
-        total += np.sin(
-            2 * np.pi * (fu * place[..., 0] + fv * place[..., 1]) + phase + seed * (number + 1)
-        ) / (number + 1)
+    number = np.arange(1, len(WAVES) + 1)
+    along_u, along_v, phase = np.array(WAVES).T
+    across = 2 * np.pi * np.outer(np.arange(width) + 0.5, along_u) / width
+    down = 2 * np.pi * np.outer(np.arange(height) + 0.5, along_v) / height + phase + seed * number
+    # The sine of a sum, so that only rows and columns ask for sines: the laws make many such maps.
+    total = (np.sin(down) / number) @ np.cos(across).T + (np.cos(down) / number) @ np.sin(across).T
     return (0.5 + 0.2 * total).astype(np.float32)
 
 
@@ -190,11 +190,17 @@ def law_map(value: Any, width: int, height: int) -> np.ndarray:
 
 def soft_bumps(places: np.ndarray, weight: np.ndarray, width: int, height: int) -> np.ndarray:
     """A periodic bump of a given weight at each place: (height, width) float32."""
-    across = [
-        np.exp((np.cos(2 * np.pi * ((np.arange(n)[:, None] + 0.5) / n - places[axis])) - 1) / 0.14)
-        for n, axis in ((width, "u"), (height, "v"))
+    bumps = [
+        np.exp((np.cos(np.float32(2 * np.pi) * away) - np.float32(1)) / np.float32(0.14))
+        for away in (_from_middles(width, places["u"]), _from_middles(height, places["v"]))
     ]
-    return ((across[1] * weight) @ across[0].T / max(1, len(places))).astype(np.float32)
+    return ((bumps[1] * weight) @ bumps[0].T / max(1, len(places))).astype(np.float32)
+
+
+def _from_middles(count: int, places: np.ndarray) -> np.ndarray:
+    """The ways from places to the middles of samples along a tile's side: (count, places) float32."""
+    middles = (np.arange(count, dtype=np.float32) + np.float32(0.5)) / np.float32(count)
+    return middles[:, None] - places.astype(np.float32)
 
 
 def run_stacked(kind: Kind, inputs: Mapping[str, Any], values: dict[str, Any], size: int) -> Result:
