@@ -209,8 +209,8 @@ MUTANTS = (
     ),
     Mutant(
         "cells of a few samples are looked for among those around alone", "kernels/cells.py",
-        "if search_near(spots, values, numbers, x, shape, slack) != 0:", "if False:",
-        f"{NOISE}::test_cells_are_those_of_a_tree_of_wrapped_points", fast=False,
+        "            search_far(spots, values, numbers, x, shape, slack, power)", "            pass",
+        "tests/kernels/test_cells.py", fast=False,
     ),
     Mutant(
         "cells without a spot have one as large as a sample", "kernels/cell_lanes.py",
@@ -526,5 +526,20 @@ MUTANTS = (
         "stains end at the tile's right edge", "kernels/stains.py",
         "now[(i + 1) % width] * part", "now[min(i + 1, width - 1)] * part",
         "tests/kernels/test_weather.py",
+    ),
+    Mutant(
+        "all points of cells circle one way", "kernels/cell_lanes.py",
+        "b.xor(b.bitcast(v, lanes.ints), way)", "b.bitcast(v, lanes.ints)",
+        "tests/kernels/test_cells.py", fast=False,
+    ),
+    Mutant(
+        "points that circle keep as far from edges as they stood", "kernels/cells.py",
+        "most = 0.5 * jitter * (math.sqrt(2) if is_begun else 1.0)", "most = 0.5 * jitter",
+        "tests/kernels/test_cells.py", fast=False,
+    ),
+    Mutant(
+        "Minkowski's distance is not brought back by its root", "kernels/cell_lanes.py",
+        "lanes.power_of_two(b.fdiv(part, self.power))", "lanes.power_of_two(part)",
+        "tests/kernels/test_cells.py", fast=False,
     ),
 )  # fmt: skip

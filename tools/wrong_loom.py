@@ -140,7 +140,8 @@ MUTANTS = (
     ),
     Mutant(
         "a stop meant for an old stage stops the new one", "loom/background.py",
-        "            stop.set()\n\n    def add_errand", "            self._running[1].set()\n\n    def add_errand",
+        "            stop.set()\n\n    def add_errand",
+        "            self._running[1].set()\n\n    def add_errand",
         f"{EVALUATION}::test_a_stop_meant_for_an_old_stage_never_stops_the_new_one", fast=False,
     ),
 )  # fmt: skip

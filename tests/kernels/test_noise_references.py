@@ -10,7 +10,8 @@ import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
-from reedloom.kernels.cells import EUCLID, MANHATTAN, RING, Cells, cell_points, cell_rows, lay_cells, swings
+from reedloom.kernels.cell_lanes import EUCLID, MANHATTAN
+from reedloom.kernels.cells import RING, Cells, cell_points, cell_rows, lay_cells, swings
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave, fill_lost, plan_octaves
 from reedloom.kernels.grains import RING as SPOT_RING
 from reedloom.kernels.grains import lay_spots, spot_rows

@@ -17,11 +17,19 @@ from reedloom.kernels.cell_lanes import (
     BEYOND,
     BORDER,
     CELL,
+    CHEBYSHEV,
+    CIRCLING,
+    COS,
+    EUCLID,
     FIRST,
+    MANHATTAN,
+    MINKOWSKI,
     NEAREST,
     NUMBERS,
     SECOND,
     SIDE,
+    SIN,
+    STILL,
     TO_U,
     TO_V,
     VALUES,
@@ -45,7 +53,7 @@ RING = 3
 CELL_LIMIT = 1024
 """Most cells across or down the tile."""
 
-EUCLID, MANHATTAN, CHEBYSHEV, MINKOWSKI = range(4)
+METRICS = {"Euclid": EUCLID, "Manhattan": MANHATTAN, "Chebyshev": CHEBYSHEV, "Minkowski": MINKOWSKI}
 
 
 def cell_points(
@@ -148,21 +156,23 @@ class Cells(NamedTuple):
     ----------
     points : (rows + 2 RING, columns + 2 RING, 5) float32
         From `cell_points`.
-    jitter : float32
-        What the points were laid with, 0 to 1.
+    slack : float32
+        How far points keep from their cells' edges, in cells.
     metric : int
         EUCLID, MANHATTAN, CHEBYSHEV or MINKOWSKI.
     power : float32
         Minkowski's, above 0.
+    way : int
+        How the lanes measure: STILL, or one of CIRCLING.
     spots : (rows + 2 RING, columns + 2 RING, 2) float32
-        Where each cell's point lies in it, 0 to 1; or (0, 0, 2) where that is not the same for all samples,
-        or distance is not Euclid's.
+        Where each cell's point lies in it: if it stands still from `fill_spots`, else from `fill_circling`.
     """
 
     points: np.ndarray
-    jitter: np.float32
+    slack: np.float32
     metric: int
     power: np.float32
+    way: int
     spots: np.ndarray
 
     @classmethod
@@ -173,16 +183,23 @@ class Cells(NamedTuple):
 
         Parameters
         ----------
-        points, jitter, metric, power
+        points, metric, power
             As the attributes.
+        jitter : float
+            What the points were laid with, 0 to 1.
         evolution : float, or (H, W) float32
             Turns, of all points or those that each sample sees.
         """
-        spots = np.empty((0, 0, 2), np.float32)
+        spots, way = np.empty((*points.shape[:2], 2), np.float32), CIRCLING[metric]
         if metric == EUCLID and not isinstance(evolution, np.ndarray):
-            spots = np.empty((*points.shape[:2], 2), np.float32)
+            way = STILL
             fill_spots(points, *swings(evolution)[0, 0], spots)
-        return cls(points, np.float32(jitter), metric, np.float32(power), spots)
+        else:
+            fill_circling(points, spots)
+        # Points in the corners of their square are farther from its middle, and circle nearer to edges.
+        is_begun = isinstance(evolution, np.ndarray) or evolution % 1 != 0
+        most = 0.5 * jitter * (math.sqrt(2) if is_begun else 1.0)
+        return cls(points, np.float32(max(0.0, 0.5 - most)), metric, np.float32(power), way, spots)
 
 
 class GridColumns(NamedTuple):
@@ -245,6 +262,27 @@ def fill_spots(points, c, s, spots):  # type: ignore[no-untyped-def]
 
 
 @kernel
+def fill_circling(points, spots):  # type: ignore[no-untyped-def]
+    """What `cell_lanes` needs of points that circle: their u, and their v times the way in which they do.
+
+    The last bit of u is 1 where that way is -1, so that a load brings all there is to know of two points.
+
+    Parameters
+    ----------
+    points : (rows, columns, 5) float32
+        From `cell_points`.
+    spots : (rows, columns, 2) float32
+        Filled.
+    """
+    for j in range(spots.shape[0]):
+        for i in range(spots.shape[1]):
+            way = points[j, i, 3]
+            bits = np.int32(np.float32(points[j, i, 0]).view(np.int32) & np.int32(-2))
+            bits = np.int32(bits | (np.int32(1) if way < 0 else np.int32(0)))
+            spots[j, i, 0], spots[j, i, 1] = bits.view(np.float32), points[j, i, 1] * way
+
+
+@kernel
 def cell_rows(cells, place, swing, want_second, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
     """Search the cells for rows of a map.
 
@@ -268,81 +306,88 @@ def cell_rows(cells, place, swing, want_second, want_border, out, y0, y1):  # ty
         nearest cell and of the cell across the border, vector from the nearest point in u and v
         (cell widths), column + row × columns of the nearest cell. Rows y0 to y1 are filled.
     """
-    points, jitter, _, _, spots = cells
+    points = cells.points
     rows = points.shape[0] - 2 * RING
     columns = points.shape[1] - 2 * RING
     n = out.shape[2]
     at = row_cells(n)
-    # With little jitter points keep away from their cells' edges, and fewer rings can matter.
-    slack = np.float32(0.5) * (np.float32(1.0) - jitter)
     lines = np.empty((VALUES, n + LANES), np.float32), np.zeros((NUMBERS, n + LANES), np.int32)
-    ways = _ways_to(spots.shape[1])
+    steps = _steps_in(points.shape[1])
+    each = is_each(swing)
     for y in range(y0, y1):
         locate(place[y].reshape(-1), columns, rows, at)
-        if len(spots) and mean_run(at.cell) < SHORT:
-            _search_lanes(cells, at, slack, want_second, want_border, lines, ways, out, y)
+        if each or mean_run(at.cell) < SHORT:
+            _lay_swings(swing[y * each], lines[0])
+            _search_lanes(cells, at, want_second, want_border, lines, steps, out, y)
         else:
-            _search_runs(cells, at, swing, slack, want_second, want_border, out, y)
+            circled = (swing[0, 0, 0], swing[0, 0, 1])
+            _search_runs(cells, at, circled, want_second, want_border, out, y)
 
 
 @inlined
-def _ways_to(wide):  # type: ignore[no-untyped-def]
-    """For each label the columns and rows to its cell, and the way there in a table so many cells wide."""
-    across, down = np.empty(SIDE * SIDE, np.float32), np.empty(SIDE * SIDE, np.float32)
-    away = np.empty(SIDE * SIDE, np.int32)
+def _steps_in(wide):  # type: ignore[no-untyped-def]
+    """For each label the steps to its cell in a table so many cells wide."""
+    steps = np.empty(SIDE * SIDE, np.int32)
     for k in range(SIDE * SIDE):
-        dj, di = k // SIDE - SIDE // 2, k % SIDE - SIDE // 2
-        across[k], down[k], away[k] = di, dj, dj * wide + di
-    return across, down, away
+        steps[k] = (k // SIDE - SIDE // 2) * wide + k % SIDE - SIDE // 2
+    return steps
+
+
+@inlined
+def _lay_swings(swing, values):  # type: ignore[no-untyped-def]
+    """How far points have circled for each sample of a row: (W, 2) float32, or (1, 2) for all of them."""
+    last = swing.shape[0] - 1
+    for x in range(values.shape[1]):
+        k = min(x, last)
+        values[COS, x], values[SIN, x] = swing[k, 0], swing[k, 1]
 
 
 @kernel
 def _search_lanes(  # type: ignore[no-untyped-def]
-    cells, found, slack, want_second, want_border, lines, ways, out, y
+    cells, found, want_second, want_border, lines, steps, out, y
 ):
-    """`cell_rows` for a row of short runs, sixteen samples at once.
+    """`cell_rows` for a row, sixteen samples at once.
 
     found : from `locate`; lines : (VALUES, W + LANES) float32 and (NUMBERS, W + LANES) int32, room for what
-    is known of the samples; ways : from `_ways_to`.
+    is known of the samples, with how far points have circled; steps : from `_steps_in`.
     """
     values, numbers = lines
-    n, length, wide = out.shape[2], values.shape[1], cells.spots.shape[1]
-    points, spots = cells.points.reshape(-1, cells.points.shape[2]), cells.spots.reshape(-1, 2)
-    shape = np.array([wide, length, 1 if want_second else 0], np.int32)
+    n, length, wide, slack = out.shape[2], values.shape[1], cells.spots.shape[1], cells.slack
+    points, spots, power = (
+        cells.points.reshape(-1, cells.points.shape[2]),
+        cells.spots.reshape(-1, 2),
+        cells.power,
+    )
+    shape = np.array([wide, length, 1 if want_second else 0, cells.way], np.int32)
     lay_out(found, RING, wide, values[U], values[V], numbers[CELL])
     for x in range(0, n, LANES):
-        if search_near(spots, values, numbers, x, shape, slack) != 0:
-            search_far(spots, values, numbers, x, shape, slack)
-    across, down, away = ways
-    for x in range(length):
-        values[FIRST, x] = np.float32(math.sqrt(values[FIRST, x]))
-        values[SECOND, x] = np.float32(math.sqrt(values[SECOND, x]))
-    for x in range(length):
-        k = np.uint64(numbers[NEAREST, x])
-        at = np.uint64(numbers[CELL, x] + away[k])
-        values[TO_U, x] = spots[at, 0] + across[k] - values[U, x]
-        values[TO_V, x] = spots[at, 1] + down[k] - values[V, x]
-        if x < n:
-            out[3, y, x], out[7, y, x] = points[at, 2], points[at, 4]
+        if search_near(spots, values, numbers, x, shape, slack, power) != 0:
+            search_far(spots, values, numbers, x, shape, slack, power)
+    if cells.metric == EUCLID:
+        for x in range(length):
+            values[FIRST, x] = np.float32(math.sqrt(values[FIRST, x]))
+            values[SECOND, x] = np.float32(math.sqrt(values[SECOND, x]))
+    for x in range(n):
+        at = np.uint64(numbers[CELL, x] + steps[np.uint64(numbers[NEAREST, x])])
+        out[3, y, x], out[7, y, x] = points[at, 2], points[at, 4]
     for x in range(n):
         out[0, y, x], out[1, y, x] = values[FIRST, x], values[SECOND, x]
         out[5, y, x], out[6, y, x] = -values[TO_U, x], -values[TO_V, x]
     if not want_border:
         return
     for x in range(0, n, LANES):
-        if bisect_near(spots, values, numbers, x, shape, slack) != 0:
-            bisect_far(spots, values, numbers, x, shape, slack)
+        if bisect_near(spots, values, numbers, x, shape, slack, power) != 0:
+            bisect_far(spots, values, numbers, x, shape, slack, power)
     for x in range(n):
         out[2, y, x] = values[BORDER, x]
-        out[4, y, x] = points[np.uint64(numbers[CELL, x] + away[np.uint64(numbers[BEYOND, x])]), 2]
+        out[4, y, x] = points[np.uint64(numbers[CELL, x] + steps[np.uint64(numbers[BEYOND, x])]), 2]
 
 
 @kernel
-def _search_runs(cells, at, swing, slack, want_second, want_border, out, y):  # type: ignore[no-untyped-def]
-    """`cell_rows` for a row, run after run of samples in one cell."""
-    points, _, metric, power, _ = cells
+def _search_runs(cells, at, circled, want_second, want_border, out, y):  # type: ignore[no-untyped-def]
+    """`cell_rows` for a row, run after run of samples in one cell; circled : cosine and sine, of all."""
+    points, slack, metric, power = cells.points, cells.slack, cells.metric, cells.power
     n = out.shape[2]
-    each = is_each(swing)
     cell, column, row, u, v = at[:5]
     to_u, to_v, away = np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.float32)
     which = np.empty(n, np.int32)
@@ -355,8 +400,8 @@ def _search_runs(cells, at, swing, slack, want_second, want_border, out, y):  # 
     beyond, from_u, from_v, number = out[4, y], out[5, y], out[6, y], out[7, y]
     a = 0
     while a < n:
-        b = a + 1 if each else run_end(cell, a)
-        here = (column[a], row[a], swing[y * each, a * each, 0], swing[y * each, a * each, 1])
+        b = run_end(cell, a)
+        here = (column[a], row[a], circled[0], circled[1])
         first[a:b] = np.float32(1e9)
         second[a:b] = np.float32(1e9)
         which[a:b] = 0

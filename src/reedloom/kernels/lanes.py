@@ -21,6 +21,7 @@ place lies across the seam, or is no number.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
@@ -433,6 +434,36 @@ class Vectors:
     def higher(self, first: Any, second: Any) -> Any:
         """The higher of two numbers in each lane."""
         return self.b.select(self.b.fcmp_ordered(">", first, second), first, second)
+
+    def power_of_two(self, x: Any) -> Any:
+        """As `quick.power_of_two`."""
+        b = self.b
+        x = self.lower(self.higher(x, self.constant(-126)), self.constant(126))
+        whole = self.all_of("floor", b.fadd(x, self.constant(0.5)))
+        t = b.fmul(b.fsub(x, whole), self.constant(0.69314718))
+        part = self.series(t, [1 / math.factorial(n) for n in range(7)])
+        scale = b.shl(b.add(b.fptosi(whole, self.ints), self.splat(self.int(127))), self.splat(self.int(23)))
+        return b.fmul(part, b.bitcast(scale, self.floats))
+
+    def logarithm_of_two(self, x: Any) -> Any:
+        """As `quick.logarithm_of_two`."""
+        b = self.b
+        bits = b.bitcast(self.higher(x, self.constant(1e-37)), self.ints)
+        shift = self.splat(self.int(23))
+        whole = b.ashr(b.sub(bits, self.splat(self.int(0x3F3504F3))), shift)
+        rest = b.bitcast(b.sub(bits, b.shl(whole, shift)), self.floats)
+        one = self.constant(1)
+        s = b.fdiv(b.fsub(rest, one), b.fadd(rest, one))
+        odd = self.series(b.fmul(s, s), [1 / n for n in range(1, 10, 2)])
+        times = b.fmul(b.fmul(self.constant(2.88539008), s), odd)
+        return b.fadd(b.sitofp(whole, self.floats), times)
+
+    def series(self, x: Any, factors: Sequence[float]) -> Any:
+        """A polynomial, by its factors from that of 1 up."""
+        total = self.constant(factors[-1])
+        for factor in factors[-2::-1]:
+            total = self.all_of("fmuladd", x, total, self.constant(factor))
+        return total
 
     def hold(self, value: Any, least: list[Any], most: list[Any]) -> Any:
         """A value held between the lower of two and the higher of two others."""

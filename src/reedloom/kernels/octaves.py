@@ -14,7 +14,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.cells import CELL_LIMIT, EUCLID, Cells, cell_points, cell_rows, swings
+from reedloom.kernels.cell_lanes import EUCLID
+from reedloom.kernels.cells import CELL_LIMIT, Cells, cell_points, cell_rows, swings
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lattice import (
     DRAGGED,

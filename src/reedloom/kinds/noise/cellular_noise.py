@@ -9,10 +9,7 @@ import numpy as np
 
 from reedloom.kernels.cells import (
     CELL_LIMIT,
-    CHEBYSHEV,
-    EUCLID,
-    MANHATTAN,
-    MINKOWSKI,
+    METRICS,
     Cells,
     cell_points,
     cell_rows,
@@ -38,7 +35,6 @@ from reedloom.kinds.noise.noise_parts import (
 from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import GREY, ISLANDS, VECTOR, Choice, Context, Float, Port, Role, kind
 
-METRICS = {"Euclid": EUCLID, "Manhattan": MANHATTAN, "Chebyshev": CHEBYSHEV, "Minkowski": MINKOWSKI}
 MEANS = {"nearest": 0.44, "second": 0.72, "difference": 0.28, "border": 0.16, "random": 0.5}
 """What cells finer than a sample average to (measured at full jitter)."""
 OF_CELLS = {"cell_place", "cell_centre", "id"}
