@@ -247,16 +247,18 @@ def facet_rows(table, sides, sharpness, place, swing, out):  # type: ignore[no-u
     each = is_each(swing)
     # Between two sides, which stray by up to 0.15 of their distance, a pyramid rises by at least this.
     steepness = np.float32(math.cos(math.pi * 1.3 / sides))
-    at, rise = row_cells(n), np.empty(n, np.float32)
+    at, known = row_cells(n), np.empty((5, n), np.float32)
     cell, column, row, u, v = at[:5]
+    rise, ways, cos, sin = known[0], (known[1], known[2]), known[3], known[4]
     for y in range(out.shape[0]):
         locate(place[y].reshape(-1), columns, rows, at)
+        for x in range(n):
+            cos[x], sin[x] = swing[y * each, x * each, 0], swing[y * each, x * each, 1]
         line = out[y]
         line[:] = np.float32(1e9)
         a = 0
         while a < n:
-            b = a + 1 if each else run_end(cell, a)
-            c, s = swing[y * each, a * each, 0], swing[y * each, a * each, 1]
+            b = run_end(cell, a)
             i, j = column[a] + RING, row[a] + RING
             left, right = span(u, a, b)
             top, bottom = span(v, a, b)
@@ -268,36 +270,66 @@ def facet_rows(table, sides, sharpness, place, swing, out):  # type: ignore[no-u
                     for di in range(-ring, ring + 1):
                         if ring == 2 and -2 < di < 2 and -2 < dj < 2:
                             continue
-                        pu, pv = _point(table, j, i, c, s, dj, di)
-                        du = outside(left, right, pu)
-                        dv = outside(top, bottom, pv)
-                        least = steepness * np.float32(math.sqrt(du * du + dv * dv))
                         form = table[j + dj, i + di]
-                        if ring == 2 and least + form[4] > highest:
-                            continue
+                        pu, pv = _point(table, j, i, cos[a], sin[a], dj, di)
+                        if ring == 2:
+                            # It circles about the middle of its cell, and is no farther from that anywhere.
+                            strays = np.float32(math.sqrt(form[0] * form[0] + form[1] * form[1]))
+                            du = outside(left, right, np.float32(di) + np.float32(0.5) if each else pu)
+                            dv = outside(top, bottom, np.float32(dj) + np.float32(0.5) if each else pv)
+                            least = np.float32(math.sqrt(du * du + dv * dv)) - strays * np.float32(each)
+                            if steepness * least + form[4] > highest:
+                                continue
+                        if each:
+                            _ways_from_moving(u, v, cos, sin, a, b, (form, dj, di), ways)
+                        else:
+                            _ways_from(u, v, a, b, pu, pv, ways)
                         rise[a:b] = np.float32(-1e9)
                         for k in range(sides):
-                            nu, nv = form[5 + 2 * k], form[6 + 2 * k]
-                            _lift(rise, u, v, a, b, nu, nv, -pu * nu - pv * nv)
-                        _lower(line, rise, u, v, a, b, (pu, pv, sharpness, form[4]))
+                            _lift(rise, ways, a, b, form[5 + 2 * k], form[6 + 2 * k])
+                        _lower(line, rise, ways, a, b, sharpness, form[4])
             a = b
 
 
 @inlined
-def _lift(rise, u, v, a, b, nu, nv, base):  # type: ignore[no-untyped-def]
-    """The higher of a run of heights and one plane."""
+def _ways_from(u, v, a, b, pu, pv, ways):  # type: ignore[no-untyped-def]
+    """The ways to a run of samples from a point that stands still."""
+    across, down = ways
     for x in range(np.uint64(a), np.uint64(b)):
-        t = u[x] * nu + v[x] * nv + base
+        across[x] = u[x] - pu
+    for x in range(np.uint64(a), np.uint64(b)):
+        down[x] = v[x] - pv
+
+
+@inlined
+def _ways_from_moving(u, v, cos, sin, a, b, point, ways):  # type: ignore[no-untyped-def]
+    """The same from a point of which each sample sees its own part of the circle."""
+    across, down = ways
+    form, dj, di = point
+    pu, pv, way = form[0], form[1], form[3]
+    middle_u, middle_v = np.float32(di) + np.float32(0.5), np.float32(dj) + np.float32(0.5)
+    for x in range(np.uint64(a), np.uint64(b)):
+        across[x] = u[x] - middle_u - (pu * cos[x] - pv * way * sin[x])
+    for x in range(np.uint64(a), np.uint64(b)):
+        down[x] = v[x] - middle_v - (pu * way * sin[x] + pv * cos[x])
+
+
+@inlined
+def _lift(rise, ways, a, b, nu, nv):  # type: ignore[no-untyped-def]
+    """The higher of a run of heights and one plane through the point."""
+    across, down = ways
+    for x in range(np.uint64(a), np.uint64(b)):
+        t = across[x] * nu + down[x] * nv
         rise[x] = t if t > rise[x] else rise[x]
 
 
 @inlined
-def _lower(lowest, rise, u, v, a, b, pyramid):  # type: ignore[no-untyped-def]
+def _lower(lowest, rise, ways, a, b, sharpness, peak):  # type: ignore[no-untyped-def]
     """The lower of a run of heights and one pyramid, mixed with a cone where it is not sharp."""
-    pu, pv, sharpness, peak = pyramid
+    across, down = ways
     round_ = np.float32(1.0) - sharpness
     for x in range(np.uint64(a), np.uint64(b)):
-        du, dv = u[x] - pu, v[x] - pv
+        du, dv = across[x], down[x]
         t = sharpness * rise[x] + round_ * np.float32(math.sqrt(du * du + dv * dv)) + peak
         lowest[x] = t if t < lowest[x] else lowest[x]
 

@@ -7,7 +7,6 @@ is the faded mix of its four corners' planes. Value noise has slopes of 0, gradi
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
@@ -455,50 +454,6 @@ def _read(corners, u, v):  # type: ignore[no-untyped-def]
     c = _plane(planes[j1, i0], fx, gy)
     d = _plane(planes[j1, i1], gx, gy)
     return _mix(a, b, c, d, fx, fy, fade)
-
-
-@kernel
-def add_turning_places(corners, is_value, finest, place, footprint, evolution, amount, out):  # type: ignore[no-untyped-def]
-    """`add_lattice_places` where each sample has an evolution of its own.
-
-    Parameters
-    ----------
-    corners : Corners
-        With phases.
-    is_value : bool
-        Value noise rather than gradient noise.
-    evolution : (n, W) float32
-        In turns.
-    finest, place, footprint, amount, out
-        As in `add_lattice_places`.
-    """
-    phases, columns, rows, shift_u, shift_v, fade = corners
-    for y in range(out.shape[0]):
-        for x in range(out.shape[1]):
-            weight = octave_weight(finest * footprint[y, x]) * amount
-            if weight == 0.0:
-                continue
-            i0, i1, fx = _corner(place[y, x, 0], shift_u, columns, phases.shape[1])
-            j0, j1, fy = _corner(place[y, x, 1], shift_v, rows, phases.shape[0])
-            e = evolution[y, x]
-            gx = fx - np.float32(1.0)
-            gy = fy - np.float32(1.0)
-            a = _turned(phases[j0, i0], is_value, e, fx, fy)
-            b = _turned(phases[j0, i1], is_value, e, gx, fy)
-            c = _turned(phases[j1, i0], is_value, e, fx, gy)
-            d = _turned(phases[j1, i1], is_value, e, gx, gy)
-            out[y, x] += weight * _mix(a, b, c, d, fx, fy, fade)
-
-
-@inlined
-def _turned(corner, is_value, evolution, x, y):  # type: ignore[no-untyped-def]
-    """What a corner gives at (x, y) from it, after so much evolution."""
-    if is_value:
-        phase = corner[0] + np.float32(2.0) * corner[1] * evolution
-        t = phase - np.float32(2.0) * np.float32(math.floor(phase * np.float32(0.5)))
-        return np.float32(0.5) - abs(t - np.float32(1.0))
-    angle = np.float32(2 * math.pi) * (corner[0] + corner[1] * evolution)
-    return np.float32(math.cos(angle)) * x + np.float32(math.sin(angle)) * y
 
 
 @inlined

@@ -25,7 +25,6 @@ from reedloom.kernels.lattice import (
     Corners,
     Lattice,
     add_lattice_places,
-    add_turning_places,
     octave_weight,
 )
 from reedloom.kernels.lattice_grid import FadedColumns, add_lattice_rows
@@ -33,6 +32,7 @@ from reedloom.kernels.lattice_reads import add_lattice_spread
 from reedloom.kernels.places import CODES, FINE, WAYS, count_reads, spread_places, tile_places
 from reedloom.kernels.reach import lay_beside, measure_reach
 from reedloom.kernels.turned import Cosets
+from reedloom.kernels.turning import add_turning_places
 
 AddRows = Callable[[float, np.ndarray, int, int], None]
 """``add(amount, out, y0, y1)``: add rows y0..y1 of an octave, times amount, to the band ``out``."""

@@ -1,0 +1,61 @@
+"""Lattice noise with an evolution for each sample is what its corners give, in doubles."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from reedloom.kernels.lattice import FADES, Lattice, octave_weight
+from reedloom.kernels.turning import add_turning_places
+from reedloom.laws.draws import smooth_map
+
+FADED = {
+    "smooth": lambda t: t**3 * (10 - 15 * t + 6 * t * t),
+    "cubic": lambda t: t * t * (3 - 2 * t),
+    "straight": lambda t: t,
+}
+
+
+def read_by_hand(lattice: Lattice, u: float, v: float, evolution: float) -> float:
+    """One place, from the phases of the four corners about it."""
+    phases, columns, rows, shift_u, shift_v, number = lattice.corners(None)
+    x, y = u % 1 * columns + shift_u, v % 1 * rows + shift_v
+    i, j = math.floor(x), math.floor(y)
+    given = np.zeros((2, 2))
+    for below, beside in np.ndindex(2, 2):
+        row, column = (j + below) % rows % len(phases), (i + beside) % columns % phases.shape[1]
+        phase, turns = (float(number) for number in phases[row, column])
+        du, dv = x - i - beside, y - j - below
+        angle = 2 * math.pi * (phase + turns * evolution)
+        given[below, beside] = math.cos(angle) * du + math.sin(angle) * dv
+        if lattice.is_value:
+            given[below, beside] = 0.5 - abs((phase + 2 * turns * evolution) % 2 - 1)
+    fade = FADED[next(name for name, k in FADES.items() if k == number)]
+    left, right = given[:, 0], given[:, 1]
+    across = left + fade(x - i) * (right - left)
+    return float(across[0] + fade(y - j) * (across[1] - across[0]))
+
+
+@pytest.mark.parametrize("is_value", [False, True])
+@pytest.mark.parametrize(("columns", "rows"), [(5, 3), (1, 1), (1500, 40)])
+@pytest.mark.parametrize("fade", FADES)
+def test_each_sample_has_an_evolution_of_its_own(is_value: bool, columns: int, rows: int, fade: str) -> None:
+    lattice = Lattice.of(11, columns, rows, is_value, FADES[fade], None)
+    chance = np.random.default_rng(2)
+    place = chance.uniform(-2, 3, (3, 37, 2)).astype(np.float32)
+    evolution = 4 * smooth_map(37, 3) - 1
+    reach = np.full((3, 37), 0.3 / max(columns, rows), np.float32)
+    reach[1] = 1.0  # of which nothing is left
+    reach[2, ::2] = 0.55 / max(columns, rows)
+    out = np.ones((3, 37), np.float32)
+    finest = float(max(columns, rows))
+    add_turning_places(
+        lattice.corners(None), is_value, finest, place, reach, evolution, np.float32(-1.5), out
+    )
+    for y, x in np.ndindex(3, 37):
+        share = float(octave_weight(np.float32(finest * reach[y, x]))) * -1.5
+        u, v = (float(number) for number in place[y, x])
+        wanted = 1 + share * read_by_hand(lattice, u, v, float(evolution[y, x]))
+        assert abs(out[y, x] - wanted) < (2e-5 if columns < 100 else 2e-3), (y, x)
