@@ -542,4 +542,20 @@ MUTANTS = (
         "lanes.power_of_two(b.fdiv(part, self.power))", "lanes.power_of_two(part)",
         "tests/kernels/test_cells.py", fast=False,
     ),
+    Mutant(
+        "corners turn a quarter ahead", "kernels/lattice_lanes.py",
+        "v.b.fsub(turn, v.constant(0.25))", "v.b.fadd(turn, v.constant(0.25))",
+        "tests/kernels/test_turning.py", fast=False,
+    ),
+    Mutant(
+        "readings of four samples see the first one's evolution", "kernels/spread_lanes.py",
+        "return spread(self.part, b.add(x, self.end), 1, 0)",
+        "return v.splat(b.load(b.gep(self.part, [b.add(x, self.end)])))",
+        "tests/kernels/test_turning.py", fast=False,
+    ),
+    Mutant(
+        "far peaks that circle are left out as if they stood in the middle", "kernels/grains.py",
+        "- strays * np.float32(each)", "",
+        "tests/kinds/test_ground.py::test_peaks_that_circle_are_found_wherever_they_come_near", fast=False,
+    ),
 )  # fmt: skip

@@ -7,8 +7,9 @@ import math
 import numpy as np
 import pytest
 
-from reedloom.kernels.lattice import FADES, Lattice, octave_weight
-from reedloom.kernels.turning import add_turning_places
+from reedloom.kernels.lattice import FADES, LIMIT, Lattice, add_lattice_places, octave_weight
+from reedloom.kernels.lattice_reads import add_lattice_spread
+from reedloom.kernels.places import tile_places
 from reedloom.laws.draws import smooth_map
 
 FADED = {
@@ -20,8 +21,8 @@ FADED = {
 
 def read_by_hand(lattice: Lattice, u: float, v: float, evolution: float) -> float:
     """One place, from the phases of the four corners about it."""
-    phases, columns, rows, shift_u, shift_v, number = lattice.corners(None)
-    x, y = u % 1 * columns + shift_u, v % 1 * rows + shift_v
+    phases, columns, rows = lattice.phases, lattice.columns, lattice.rows
+    x, y = u % 1 * columns + lattice.shift[0], v % 1 * rows + lattice.shift[1]
     i, j = math.floor(x), math.floor(y)
     given = np.zeros((2, 2))
     for below, beside in np.ndindex(2, 2):
@@ -32,14 +33,14 @@ def read_by_hand(lattice: Lattice, u: float, v: float, evolution: float) -> floa
         given[below, beside] = math.cos(angle) * du + math.sin(angle) * dv
         if lattice.is_value:
             given[below, beside] = 0.5 - abs((phase + 2 * turns * evolution) % 2 - 1)
-    fade = FADED[next(name for name, k in FADES.items() if k == number)]
+    fade = FADED[next(name for name, k in FADES.items() if k == lattice.fade)]
     left, right = given[:, 0], given[:, 1]
     across = left + fade(x - i) * (right - left)
     return float(across[0] + fade(y - j) * (across[1] - across[0]))
 
 
 @pytest.mark.parametrize("is_value", [False, True])
-@pytest.mark.parametrize(("columns", "rows"), [(5, 3), (1, 1), (1500, 40)])
+@pytest.mark.parametrize(("columns", "rows"), [(5, 3), (1, 1), (1500, 40), (1500, 1300)])
 @pytest.mark.parametrize("fade", FADES)
 def test_each_sample_has_an_evolution_of_its_own(is_value: bool, columns: int, rows: int, fade: str) -> None:
     lattice = Lattice.of(11, columns, rows, is_value, FADES[fade], None)
@@ -51,11 +52,32 @@ def test_each_sample_has_an_evolution_of_its_own(is_value: bool, columns: int, r
     reach[2, ::2] = 0.55 / max(columns, rows)
     out = np.ones((3, 37), np.float32)
     finest = float(max(columns, rows))
-    add_turning_places(
-        lattice.corners(None), is_value, finest, place, reach, evolution, np.float32(-1.5), out
-    )
+    corners = lattice.corners_at_places(evolution)
+    add_lattice_places(corners, finest, place, reach, np.float32(-1.5), out)
     for y, x in np.ndindex(3, 37):
         share = float(octave_weight(np.float32(finest * reach[y, x]))) * -1.5
         u, v = (float(number) for number in place[y, x])
         wanted = 1 + share * read_by_hand(lattice, u, v, float(evolution[y, x]))
         assert abs(out[y, x] - wanted) < (2e-5 if columns < 100 else 2e-3), (y, x)
+
+
+@pytest.mark.parametrize("is_value", [False, True])
+@pytest.mark.parametrize(("cells", "shape"), [((70, 9), (96, 48)), ((1500, 1400), (1536, 5))])
+def test_all_readings_of_a_sample_see_its_own_evolution(
+    is_value: bool, cells: tuple[int, int], shape: tuple[int, int]
+) -> None:
+    """As lattices are read that stand still after as much, wherever it is as much."""
+    place, (width, height) = tile_places(*shape), shape
+    reach = np.full((height, width), 1 / width, np.float32)
+    fineness = (*map(float, cells), float(cells[0]), LIMIT * 4 / cells[0])
+    lattice, after = Lattice.of(5, *cells, is_value), (0.0, 0.3, 0.55)
+    evolution = np.array(after, np.float32)[np.random.default_rng(8).integers(0, 3, (height, width))]
+    got = np.zeros((height, width), np.float32)
+    corners = lattice.corners_at_places(evolution)
+    add_lattice_spread(corners, fineness, place, 0, reach, np.float32(2), got)
+    for number in after:
+        still, here = np.zeros((height, width), np.float32), evolution == np.float32(number)
+        corners = lattice.corners_at_places(number)
+        add_lattice_spread(corners, fineness, place, 0, reach, np.float32(2), still)
+        assert np.ptp(still[here]) > 0.1
+        assert np.abs(got - still)[here].max() < 5e-5

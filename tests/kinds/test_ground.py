@@ -237,6 +237,18 @@ def test_evolution_by_map_is_evolution_by_number_for_cells(kind_id: str) -> None
     assert np.median(difference) < 1e-3 and (difference > 0.05).mean() < 0.02
 
 
+def test_peaks_that_circle_are_found_wherever_they_come_near() -> None:
+    """Samples of one cell with evolutions of their own see the peaks that they would see were all alike."""
+    after = (0.0, 0.3, 0.55)
+    moving = np.array(after, np.float32)[np.random.default_rng(1).integers(0, 3, SIZE)]
+    more = {"cells": 30, "unevenness": 1.0, "sides": 8}
+    by_map = compute("facet_noise", {"evolution_map": moving}, **more)
+    for number in after:
+        by_number = compute("facet_noise", evolution=number, **more)
+        here = moving == np.float32(number)
+        assert np.abs(by_map - by_number)[here].max() < 1e-5
+
+
 def test_flow_has_no_divergence() -> None:
     flow = compute("flow_noise", size=(256, 256))["flow"].astype(np.float64)
     waves = np.fft.fftfreq(256) * 256

@@ -28,6 +28,9 @@ from typing import Any
 
 from reedloom.kernels.jit import lowered
 
+COSINE = 3.14159265, -5.16771278, 2.55016404, -0.59926453, 0.08214589
+"""The factors of `quick.cosine_of_turn`."""
+
 LANES = 16
 """Samples read at once."""
 
@@ -434,6 +437,14 @@ class Vectors:
     def higher(self, first: Any, second: Any) -> Any:
         """The higher of two numbers in each lane."""
         return self.b.select(self.b.fcmp_ordered(">", first, second), first, second)
+
+    def cosine_of_turn(self, turn: Any) -> Any:
+        """As `quick.cosine_of_turn`."""
+        b, number = self.b, self.constant
+        part = b.fsub(turn, self.all_of("floor", turn))
+        y = self.all_of("fabs", b.fsub(part, number(0.5)))
+        y = self.all_of("fmuladd", y, number(2), number(-0.5))
+        return b.fmul(y, self.series(b.fmul(y, y), COSINE))
 
     def power_of_two(self, x: Any) -> Any:
         """As `quick.power_of_two`."""

@@ -22,6 +22,10 @@ from reedloom.kernels.lattice_lanes import (
     FINEST,
     NUMBERS,
     RING,
+    SLOPES,
+    TURNING_SLOPES,
+    TURNING_VALUES,
+    VALUES,
     add_corners,
     add_corners_around,
 )
@@ -42,6 +46,8 @@ ROOM = 2**26
 """Bytes of tables that are kept for the next evaluation: those of all noises of a weave on screen."""
 DRAGGED = 2**19
 """Samples of the largest maps for which tables are kept: larger ones are not made many times a second."""
+NOT_TURNING = np.zeros((0, 0), np.float32)
+"""The evolutions of samples that all have the same."""
 TABLE = 1024
 """Lattices finer than this reuse their corners after so many cells, which bounds the memory. Those that are
 fine one way only are laid out in full nevertheless: so they can be read sixteen places at once."""
@@ -130,7 +136,7 @@ class Lattice:
 
     def planes(
         self,
-        evolution: float,
+        evolution: float | None,
         keep: bool = True,
         first: tuple[int, int] = (0, 0),
         ring: tuple[int, int] = (1, 1),
@@ -139,6 +145,8 @@ class Lattice:
 
         Parameters
         ----------
+        evolution : float, optional
+            In turns; if there is none, phases and how often corners turn.
         keep : bool
             Whether the table is kept for the next time.
         first : (int, int)
@@ -148,27 +156,37 @@ class Lattice:
 
         Returns
         -------
-        (rows + ring, columns + ring, 1) float32 values, or (.., .., 2) float32 slopes in u and v
+        (rows + ring, columns + ring, 1) float32 values, or (.., .., 2) float32 slopes in u and v or phases
         """
         turned = self.cosets and self.cosets.table()
         make, table = _kept_planes if keep else _make_planes, self._table()
         whole = (self.columns, self.rows) if self._fits else table
-        return make(self.seed, table, whole, self.is_value, evolution % 1.0, turned, first, ring)
+        after = None if evolution is None else evolution % 1.0
+        return make(self.seed, table, whole, self.is_value, after, turned, first, ring)
 
-    def corners(self, evolution: float | None, keep: bool = True) -> Corners:
-        """For the grid: planes after so much evolution; or phases where each sample has its own."""
-        table = self.phases if evolution is None else self.planes(evolution, keep)
-        return Corners(table, self.columns, self.rows, *self.shift, self.fade)
+    def corners(self, evolution: float, keep: bool = True) -> Corners:
+        """For the grid: planes after so much evolution."""
+        gives = VALUES if self.is_value else SLOPES
+        return Corners(
+            self.planes(evolution, keep), self.columns, self.rows, *self.shift, self.fade, gives, NOT_TURNING
+        )
 
-    def corners_at_places(self, evolution: float, keep: bool = True) -> Corners:
+    def corners_at_places(self, evolution: float | np.ndarray, keep: bool = True) -> Corners:
         """For given places: planes after so much evolution, which begin where the tile does if all fit.
 
-        So the offsets are less than a cell, and nothing goes around but places.
+        So the offsets are less than a cell, and nothing goes around but places. Where each sample that is
+        read has an evolution of its own, (n, W), corners turn.
         """
+        if isinstance(evolution, np.ndarray):
+            after, moving, gives = None, evolution, (TURNING_VALUES, TURNING_SLOPES)
+        else:
+            after, moving, gives = evolution, NOT_TURNING, (VALUES, SLOPES)
         across, down = self.shift
         first = (int(across), int(down)) if self._fits else (0, 0)
-        table = self.planes(evolution, keep, (first[0] % self.columns, first[1] % self.rows), RING)
-        return Corners(table, self.columns, self.rows, across - first[0], down - first[1], self.fade)
+        table = self.planes(after, keep, (first[0] % self.columns, first[1] % self.rows), RING)
+        shift = across - first[0], down - first[1]
+        kind = gives[0 if self.is_value else 1]
+        return Corners(table, self.columns, self.rows, *shift, self.fade, kind, moving)
 
 
 @kept_tables(ROOM // 16)
@@ -196,7 +214,7 @@ def _make_planes(
     table: tuple[int, int],
     whole: tuple[int, int],
     is_value: bool,
-    evolution: float,
+    evolution: float | None,
     cosets: Cosets | None,
     first: tuple[int, int],
     ring: tuple[int, int],
@@ -207,6 +225,8 @@ def _make_planes(
         ((np.arange(count + more) + start) % count % made).astype(np.int32)
         for count, made, start, more in zip(whole, table, first, ring, strict=True)
     )
+    if evolution is None:
+        return phases[rows[:, None], columns]
     planes = np.empty((len(rows), len(columns), 1 if is_value else 2), np.float32)
     (fill_values if is_value else fill_slopes)(phases, np.float32(evolution), columns, rows, planes)
     return planes
@@ -234,9 +254,7 @@ def fill_values(phases, evolution, columns, rows, planes):  # type: ignore[no-un
     for y in range(rows.shape[0]):
         line, out = phases[rows[y]], planes[y]
         for i in range(len(values)):
-            swung = line[i, 0] + np.float32(2) * line[i, 1] * evolution
-            swung -= np.float32(2) * np.floor(swung * np.float32(0.5))
-            values[i] = np.float32(0.5) - abs(swung - np.float32(1))
+            values[i] = swung(line[i, 0], line[i, 1], evolution)
         for x in range(columns.shape[0]):
             out[x, 0] = values[columns[x]]
 
@@ -271,13 +289,17 @@ class Corners(NamedTuple):
     Attributes
     ----------
     table : float32
-        A `Lattice`'s phases, or the planes it has after some evolution.
+        The planes that a `Lattice` has after some evolution, or phases and how often corners turn.
     columns, rows : int
         Cells across and down the tile; the table may hold fewer and is then read around.
     shift_u, shift_v : float
         Offset in cells.
     fade : int
         One of FADES.
+    gives : int
+        What corners give, as `lattice_lanes` tells it.
+    evolution : (n, W) float32
+        That of each sample that is read, where corners turn; else NOT_TURNING.
     """
 
     table: np.ndarray
@@ -286,6 +308,8 @@ class Corners(NamedTuple):
     shift_u: float
     shift_v: float
     fade: int
+    gives: int
+    evolution: np.ndarray
 
 
 @inlined
@@ -345,8 +369,17 @@ def add_lattice_places(corners, finest, place, footprint, amount, out):  # type:
         The rows of one band.
     """
     form = row_form(corners, finest, amount)
+    n = out.shape[1]
+    known = np.empty(2 * n, np.float32)
     for y in range(out.shape[0]):
-        add_row(corners, form, place[y].reshape(-1), footprint[y], out[y])
+        if corners.gives < TURNING_VALUES:
+            add_row(corners, form, place[y].reshape(-1), footprint[y], out[y])
+            continue
+        for x in range(n):
+            known[x] = footprint[y, x]
+        for x in range(n):
+            known[n + x] = corners.evolution[y, x]
+        add_row(corners, form, place[y].reshape(-1), known, out[y])
 
 
 class Form(NamedTuple):
@@ -376,12 +409,12 @@ def row_form(corners, finest, amount):  # type: ignore[no-untyped-def]
     amount : float32
         What the octave is multiplied by.
     """
-    planes, columns, rows, shift_u, shift_v, fade = corners
+    planes, columns, rows, shift_u, shift_v, fade, gives, _ = corners
     form = Form(np.empty(COUNTS, np.int32), np.empty(NUMBERS, np.float32))
     counts, numbers = form
     counts[0], counts[1] = columns, rows
     counts[2], counts[3] = planes.shape[1] - RING[0], planes.shape[0] - RING[1]
-    counts[4], counts[5] = planes.shape[1], planes.shape[2] - 1
+    counts[4], counts[5] = planes.shape[1], gives
     numbers[0], numbers[1], numbers[FINEST], numbers[AMOUNT] = shift_u, shift_v, finest, amount
     numbers[4:-2] = FADE_POWERS[fade]
     numbers[-2], numbers[-1] = columns, rows
@@ -400,8 +433,8 @@ def add_row(corners, form, pairs, reach, line):  # type: ignore[no-untyped-def]
         From `row_form`.
     pairs : (2 W,) float32
         Places in tiles, u and v of each.
-    reach : (W,) float32
-        What each sample covers.
+    reach : (W,) float32, or (2 W,)
+        What each sample covers; and then the evolution of each, where corners turn.
     line : (W,) float32
         Added to.
     """
@@ -422,37 +455,53 @@ def add_row(corners, form, pairs, reach, line):  # type: ignore[no-untyped-def]
 @inlined
 def _add_each(corners, form, pairs, reach, line, x, end):  # type: ignore[no-untyped-def]
     """`add_row` from sample x on to an end, one after the other."""
-    amount = form.numbers[AMOUNT]
+    amount, last = form.numbers[AMOUNT], reach.shape[0] - 1
     while x < end:
-        line[x] += amount * read_place(corners, form, reach[x], pairs[2 * x], pairs[2 * x + 1])
+        evolution = reach[min(x + line.shape[0], last)]  # which is looked at where corners turn only
+        line[x] += amount * read_place(corners, form, reach[x], pairs[2 * x], pairs[2 * x + 1], evolution)
         x += 1
 
 
 @inlined
-def read_place(corners, form, reach, u, v):  # type: ignore[no-untyped-def]
+def read_place(corners, form, reach, u, v, evolution):  # type: ignore[no-untyped-def]
     """What a sample that reaches so far carries of one octave at a place in tiles."""
     weight = octave_weight(form.numbers[FINEST] * reach)
-    return weight * _read(corners, u, v) if weight != 0.0 else weight
+    return weight * _read(corners, u, v, evolution) if weight != 0.0 else weight
 
 
 @inlined
-def _plane(corner, x, y):  # type: ignore[no-untyped-def]
+def _given(corner, gives, evolution, x, y):  # type: ignore[no-untyped-def]
     """What a corner gives at (x, y) from it."""
-    return corner[0] if corner.shape[0] == 1 else corner[0] * x + corner[1] * y
+    if gives == VALUES:
+        return corner[0]
+    if gives == SLOPES:
+        return corner[0] * x + corner[1] * y
+    if gives == TURNING_VALUES:
+        return swung(corner[0], corner[1], evolution)
+    turn = corner[0] + corner[1] * evolution
+    return cosine_of_turn(turn) * x + sine_of_turn(turn) * y
 
 
 @inlined
-def _read(corners, u, v):  # type: ignore[no-untyped-def]
+def swung(phase, turns, evolution):  # type: ignore[no-untyped-def]
+    """The value of a corner after some evolution."""
+    t = phase + np.float32(2) * turns * evolution
+    t -= np.float32(2) * np.floor(t * np.float32(0.5))
+    return np.float32(0.5) - abs(t - np.float32(1))
+
+
+@inlined
+def _read(corners, u, v, evolution):  # type: ignore[no-untyped-def]
     """One octave at a place."""
-    planes, columns, rows, shift_u, shift_v, fade = corners
+    planes, columns, rows, shift_u, shift_v, fade, gives, _ = corners
     i0, i1, fx = _corner(u, shift_u, columns, planes.shape[1] - RING[0])
     j0, j1, fy = _corner(v, shift_v, rows, planes.shape[0] - RING[1])
     gx = fx - np.float32(1.0)
     gy = fy - np.float32(1.0)
-    a = _plane(planes[j0, i0], fx, fy)
-    b = _plane(planes[j0, i1], gx, fy)
-    c = _plane(planes[j1, i0], fx, gy)
-    d = _plane(planes[j1, i1], gx, gy)
+    a = _given(planes[j0, i0], gives, evolution, fx, fy)
+    b = _given(planes[j0, i1], gives, evolution, gx, fy)
+    c = _given(planes[j1, i0], gives, evolution, fx, gy)
+    d = _given(planes[j1, i1], gives, evolution, gx, gy)
     return _mix(a, b, c, d, fx, fy, fade)
 
 

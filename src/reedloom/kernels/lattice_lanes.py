@@ -10,6 +10,7 @@ bring each place's four corners.
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any, NamedTuple
 
 from reedloom.kernels.jit import lowered, processor_has
@@ -18,6 +19,9 @@ from reedloom.kernels.lanes import LANES, Vectors
 RING = LANES, 3
 """How many columns and rows of corners stand again beyond a table's last cell: a load of sixteen numbers, and
 three rows, may begin with it."""
+VALUES, SLOPES, TURNING_VALUES, TURNING_SLOPES = range(4)
+"""What corners give: a value, or slopes in u and v, which a table then has; or those that follow from a phase
+and how often the corner turns, which it has instead, and from the evolution of each sample."""
 COUNTS, NUMBERS = 6, 11
 """How many whole and other numbers a lattice is told in."""
 FINEST, AMOUNT = 2, 3
@@ -31,17 +35,18 @@ def add_corners(b, table, pairs, reach, line, x, end, counts, numbers):  # type:
     Parameters
     ----------
     table : ((rows + 3) × (columns + 16) × 1 or 2) float32
-        Each corner's value, or its slopes in u and v; the first rows and columns stand again at the end.
+        What is known of each corner; the first rows and columns stand again at the end.
     pairs : (2 × W) float32
         Places u, v in tiles.
-    reach : (W) float32
-        How far each sample reaches, in widths.
+    reach : (W) float32, or (2 × W)
+        How far each sample reaches, in widths; and then the evolution of each, where corners turn.
     line : (W) float32
         Added to.
     x, end : int64
+        The end is W.
     counts : (6,) int32
         Cells across and down; the table's columns and rows without those that stand again; how many columns
-        it has with them; and 1 if corners have slopes, 0 if a value.
+        it has with them; and what corners give, such as SLOPES.
     numbers : (11,) float32
         Offsets in u and v, in cells, less than one; cells in a width; what the octave is multiplied by; the
         coefficients of the fade's powers, the first one's first; and the same counts of cells.
@@ -70,6 +75,10 @@ def add_corners_around(b, table, pairs, reach, line, x, end, counts, numbers):  
     return _add_row(Vectors(b), table, pairs, reach, line, x, end, counts, numbers, around=True)
 
 
+Take = Callable[..., None]
+"""Takes the corners above and below, each row's from the left to the right."""
+
+
 class Lattice(NamedTuple):
     """What is the same for all samples."""
 
@@ -79,7 +88,7 @@ class Lattice(NamedTuple):
     axes: tuple[_Axis, _Axis]
     fade: list[Any]
     wide: Any
-    slopes: Any
+    gives: Any
 
     @classmethod
     def of(cls, v: Vectors, table: Any, counts: Any, numbers: Any, *, around: bool) -> Lattice:
@@ -93,13 +102,13 @@ class Lattice(NamedTuple):
         around : bool
             As `add_corners_around` is for.
         """
-        columns, rows, table_columns, table_rows, wide, slopes = v.numbers(counts, COUNTS)
+        columns, rows, table_columns, table_rows, wide, gives = v.numbers(counts, COUNTS)
         shift_u, shift_v, finest, amount, *fade, across, down = v.numbers(numbers, NUMBERS)
         axes = (
             _Axis.of(v, shift_u, across, columns, table_columns, around),
             _Axis.of(v, shift_v, down, rows, table_rows, around),
         )
-        return cls(table, finest, amount, axes, [v.splat(power) for power in fade], wide, slopes)
+        return cls(table, finest, amount, axes, [v.splat(power) for power in fade], wide, gives)
 
 
 class _Axis(NamedTuple):
@@ -167,7 +176,10 @@ def _add_row(
             def put(values: Any, into: Any = into, weight: Any = weight, before: Any = before) -> None:
                 b.store(v.all_of("fmuladd", weight, values, before), into, align=4)
 
-            read_lattice(v, lattice, v.load_pairs(pairs, at), (0, LANES - 1), put, leave)
+            def evolution(at: Any = at) -> Any:
+                return v.load(reach, b.add(at, end))
+
+            read_lattice(v, lattice, v.load_pairs(pairs, at), evolution, (0, LANES - 1), put, leave)
     return b.trunc(at, v.int)
 
 
@@ -175,6 +187,7 @@ def read_lattice(
     v: Vectors,
     lattice: Lattice,
     place: tuple[Any, Any],
+    evolution: Callable[[], Any],
     ends: tuple[int, ...],
     put: Callable[[Any], None],
     leave: Any,
@@ -187,6 +200,8 @@ def read_lattice(
     lattice : Lattice
     place : two vectors
         u and v, in tiles.
+    evolution : callable
+        Gives that of each place, where corners turn.
     ends : lanes
         Of which one mostly lies in the first column, and one in the first row, of all.
     put : callable
@@ -211,12 +226,37 @@ def read_lattice(
     def take_values(above: list[Any], below: list[Any]) -> None:
         put(v.mix(wy, v.mix(wx, *above), v.mix(wx, *below)))
 
-    has_any = b.icmp_signed("!=", lattice.slopes, v.int(0))
-    with b.if_else(has_any) as (has_slopes, has_values):
-        with has_slopes:
-            give_corners(v, Table(v, lattice.table, lattice.wide, 2), left, upper, take_slopes, ends)
-        with has_values:
-            give_corners(v, Table(v, lattice.table, lattice.wide, 1), left, upper, take_values, ends)
+    def turned(take: Take, shape: Callable[[Any, Any, Any], list[Any]]) -> Take:
+        moving = evolution()
+
+        def take_turning(*rows: list[Any]) -> None:
+            take(*([*shape(a, b, moving), *shape(c, d, moving)] for a, b, c, d in rows))
+
+        return take_turning
+
+    takes: dict[int, tuple[int, Callable[[], Take]]] = {
+        VALUES: (1, lambda: take_values),
+        SLOPES: (2, lambda: take_slopes),
+        TURNING_VALUES: (2, lambda: turned(take_values, partial(_swung, v))),
+        TURNING_SLOPES: (2, lambda: turned(take_slopes, partial(_turned, v))),
+    }
+    for gives, (each, make) in takes.items():
+        with b.if_then(b.icmp_signed("==", lattice.gives, v.int(gives))):
+            give_corners(v, Table(v, lattice.table, lattice.wide, each), left, upper, make(), ends)
+
+
+def _swung(v: Vectors, phase: Any, turns: Any, evolution: Any) -> list[Any]:
+    """The values of corners after some evolution."""
+    b, number = v.b, v.constant
+    t = v.all_of("fmuladd", b.fmul(number(2), turns), evolution, phase)
+    t = v.all_of("fmuladd", number(-2), v.all_of("floor", b.fmul(t, number(0.5))), t)
+    return [b.fsub(number(0.5), v.all_of("fabs", b.fsub(t, number(1))))]
+
+
+def _turned(v: Vectors, phase: Any, turns: Any, evolution: Any) -> list[Any]:
+    """The slopes of corners in u and v after some evolution."""
+    turn = v.all_of("fmuladd", turns, evolution, phase)
+    return [v.cosine_of_turn(turn), v.cosine_of_turn(v.b.fsub(turn, v.constant(0.25)))]
 
 
 class Table:

@@ -8,7 +8,7 @@ import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lattice import LIMIT, add_row, read_place, row_form
-from reedloom.kernels.lattice_lanes import AMOUNT, NUMBERS
+from reedloom.kernels.lattice_lanes import AMOUNT, NUMBERS, TURNING_VALUES
 from reedloom.kernels.places import READ_ONCE, row_codes, row_ways, ways_of
 from reedloom.kernels.spread_lanes import add_spread, add_spread_around, spread_table
 
@@ -24,10 +24,11 @@ class Row(NamedTuple):
         Places; and how far they move to the next sample, and to the next row, from `places.row_ways`.
     code : (W,) uint8
         From `places.row_codes`.
-    once : (W,) float32
-        How far the only reading of a sample reaches, in widths; beyond the limit if there are several.
-    part : (W,) float32
-        How far each of several readings reaches; beyond the limit if there is but one.
+    once : (2 W,) float32
+        How far the only reading of a sample reaches, in widths; beyond the limit if there are several. And
+        then the evolution of each, where corners turn.
+    part : (2 W,) float32
+        The same for several readings; beyond the limit if there is but one.
     """
 
     places: np.ndarray
@@ -60,7 +61,7 @@ def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  #
     width = out.shape[1]
     row = Row(
         np.empty((3, 2 * width), np.float32), np.empty(width, np.uint8),
-        np.empty(width, np.float32), np.empty(width, np.float32),
+        np.empty(2 * width, np.float32), np.empty(2 * width, np.float32),
     )  # fmt: skip
     form = row_form(corners, fineness[2], amount)
     numbers = np.empty(NUMBERS + SPREAD.shape[0], np.float32)
@@ -72,6 +73,9 @@ def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  #
             row.places[0, k] = here[k]
         row_ways(place, y0 + y, row.places[1], row.places[2])
         row_codes(row.places[1], row.places[2], footprint[y], fineness, row.code)
+        if corners.gives >= TURNING_VALUES:
+            for x in range(width):
+                row.once[width + x] = row.part[width + x] = corners.evolution[y, x]
         several = _part_row(row, footprint[y], fineness)
         if several < width:
             add_row(corners, form, here, row.once, out[y])
@@ -122,6 +126,7 @@ def _add_one(corners, form, row, x, line):  # type: ignore[no-untyped-def]
     """Add the readings of one sample, one after the other."""
     across, along = ways_of(row.code[x])
     here, right, down = row.places[0], row.places[1], row.places[2]
+    evolution = row.part[line.shape[0] + x]
     share = form.numbers[AMOUNT] / np.float32(across * along)
     for j in range(along):
         t = np.float32((j + 0.5) / along - 0.5)
@@ -129,4 +134,4 @@ def _add_one(corners, form, row, x, line):  # type: ignore[no-untyped-def]
             s = np.float32((i + 0.5) / across - 0.5)
             u = here[2 * x] + right[2 * x] * s + down[2 * x] * t
             v = here[2 * x + 1] + right[2 * x + 1] * s + down[2 * x + 1] * t
-            line[x] += share * read_place(corners, form, row.part[x], u, v)
+            line[x] += share * read_place(corners, form, row.part[x], u, v, evolution)

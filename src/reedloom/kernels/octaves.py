@@ -32,7 +32,6 @@ from reedloom.kernels.lattice_reads import add_lattice_spread
 from reedloom.kernels.places import CODES, FINE, WAYS, count_reads, spread_places, tile_places
 from reedloom.kernels.reach import lay_beside, measure_reach
 from reedloom.kernels.turned import Cosets
-from reedloom.kernels.turning import add_turning_places
 
 AddRows = Callable[[float, np.ndarray, int, int], None]
 """``add(amount, out, y0, y1)``: add rows y0..y1 of an octave, times amount, to the band ``out``."""
@@ -230,37 +229,33 @@ class Reader:
         return add_rows
 
     def _lattice(self, lattice: Lattice) -> tuple[AddBand, AddSpread | None]:
-        """How bands are added, read once; and in one pass however often, at given places that stand still."""
+        """How bands are added, read once; and in one pass however often, at given places."""
         turned = lattice.cosets
         counts = (lattice.columns, lattice.rows) if turned is None else (turned.g, turned.h)
         finest = self.per_width(*counts)
         keep = self.width * self.height <= DRAGGED
-        if isinstance(self.evolution, np.ndarray):
-            turning = lattice.corners(None)
-
-            def add_turning(amount: float, out: np.ndarray, band: Band) -> None:
-                where = (band.place, band.footprint, band.evolution)
-                add_turning_places(turning, lattice.is_value, finest, *where, np.float32(amount), out)
-
-            return add_turning, None
+        evolution = self.evolution
         if self.place is not None:
-            evolution = self.evolution
 
             @once  # only where needed: an octave beyond all samples has the largest table
             def corners() -> Corners:
                 return lattice.corners_at_places(evolution, keep)
 
+            def of(band: Band) -> Corners:
+                made = corners()
+                return made if band.evolution is None else made._replace(evolution=band.evolution)
+
             def add_placed(amount: float, out: np.ndarray, band: Band) -> None:
                 where = (band.place, band.footprint)
-                add_lattice_places(corners(), finest, *where, np.float32(amount), out)
+                add_lattice_places(of(band), finest, *where, np.float32(amount), out)
 
             def add_spread(amount: float, out: np.ndarray, band: Band, fineness: Fineness) -> None:
                 where = (band.around, band.y0, band.footprint)
-                add_lattice_spread(corners(), tuple(fineness), *where, np.float32(amount), out)
+                add_lattice_spread(of(band), tuple(fineness), *where, np.float32(amount), out)
 
             return add_placed, add_spread
+        assert not isinstance(evolution, np.ndarray)  # each sample's own is read at its place
         moved = lattice.moved(*self.offset)
-        evolution = self.evolution
 
         @once
         def gridded() -> Corners:

@@ -48,8 +48,9 @@ def add_spread(b, table, places, part, codes, line, end, counts, numbers):  # ty
         As `lattice_lanes.add_corners` takes them.
     places : (3 × 2 × W) float32
         Places u, v in tiles; how far they move from one sample to the next; and from one row to the next.
-    part : (W) float32
-        How far each reading reaches, in widths; beyond the limit for samples that are not meant.
+    part : (W) float32, or (2 × W)
+        How far each reading reaches, in widths; beyond the limit for samples that are not meant. And then the
+        evolution of each sample, where corners turn.
     codes : (W) uint8
         From `places.row_codes`.
     line : (W) float32
@@ -164,7 +165,11 @@ class _Row:
                 place.append(v.all_of("fmuladd", across, right, at))
             ends = (0, 1, 2, 3) if samples == 1 else (0, 1, 2, 3, 12, 13, 14, 15)
             put = self._put(x, weight, samples)
-            read_lattice(v, self.lattice, (place[0], place[1]), ends, put, self.leave)
+
+            def evolution() -> Any:
+                return spread(self.part, b.add(x, self.end), 1, 0)
+
+            read_lattice(v, self.lattice, (place[0], place[1]), evolution, ends, put, self.leave)
 
     def _put(self, x: Any, weight: Any, samples: int) -> Callable[[Any], None]:
         v, b = self.v, self.v.b
