@@ -34,6 +34,38 @@ def test_corners_whole_tiles_apart_are_the_same_and_no_others(angle: float, aspe
 
 
 @pytest.mark.parametrize(("angle", "aspect"), SOME)
+def test_which_corner_stands_for_another_follows_from_whole_divisions(angle: float, aspect: float) -> None:
+    cosets = turned_by(angle, 7, round(10 * aspect), aspect)
+    assert cosets is not None
+    a, b, p, q, g, h = cosets.a, cosets.b, cosets.p, cosets.q, cosets.g, cosets.h
+    norm = g * h * (a * a + b * b)
+    j, i = np.mgrid[-3 : cosets.rows + 3, -3 : cosets.columns + 3]
+    across, down = (h * a * i - g * b * j) // norm, q * (h * b * i + g * a * j) // (p * norm)
+    wanted_i = i - across * g * a - down * (p * g // q) * b
+    wanted_j = j + across * h * b - down * (p * h // q) * a
+    got_i, got_j = cosets.same(ring=3)
+    assert np.array_equal(got_i, wanted_i - wanted_i.min()) and np.array_equal(
+        got_j, wanted_j - wanted_j.min()
+    )
+
+
+@pytest.mark.parametrize(("angle", "aspect"), SOME)
+def test_cells_laid_around_the_table_are_those_within(angle: float, aspect: float) -> None:
+    cosets = turned_by(angle, 7, round(10 * aspect), aspect)
+    assert cosets is not None
+
+    def make(columns: int, rows: int) -> np.ndarray:
+        inner = np.arange(columns * rows * 2, dtype=np.float32).reshape(rows, columns, 2)
+        return np.pad(inner, ((2, 2), (2, 2), (0, 0)), constant_values=-1)
+
+    laid = cosets.laid(make, 2)
+    i, j = cosets.same()
+    columns = int(i.max()) + 1
+    inner = np.stack([2 * (j * columns + i), 2 * (j * columns + i) + 1], axis=-1)
+    assert np.array_equal(laid, np.pad(inner, ((2, 2), (2, 2), (0, 0)), mode="wrap"))
+
+
+@pytest.mark.parametrize(("angle", "aspect"), SOME)
 def test_places_are_those_of_a_turn_and_come_back(angle: float, aspect: float) -> None:
     cosets = turned_by(angle, 12, round(12 * aspect), aspect)
     assert cosets is not None

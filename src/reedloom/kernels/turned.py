@@ -17,6 +17,7 @@ from functools import lru_cache
 import numpy as np
 
 from reedloom.kernels.hashing import hash_lattice
+from reedloom.kernels.jit import kernel
 
 FARTHEST = 26
 """The greatest a² + b² of a way: more ways would be closer, and need larger tables."""
@@ -80,21 +81,22 @@ class Cosets:
                 return Cosets(self.a, self.b, self.p, self.q, self.g // times, self.h // times)
         return Cosets(self.a, self.b, self.p, self.q, self.g // common, self.h // common)
 
-    def same(self) -> tuple[np.ndarray, np.ndarray]:
+    def same(self, ring: int = 0) -> tuple[np.ndarray, np.ndarray]:
         """For each corner of the table, the one that stands for all that are whole tiles away from it.
+
+        Parameters
+        ----------
+        ring : int
+            How many corners are told beyond the table's ends, all around.
 
         Returns
         -------
-        i, j : (rows, columns) int64, from 0 up
+        i, j : (rows + 2 ring, columns + 2 ring) int32, from 0 up
         """
-        i, j = np.arange(self.columns)[None, :], np.arange(self.rows)[:, None]
-        a, b, g, h = self.a, self.b, self.g, self.h
-        norm = g * h * (a * a + b * b)
-        across = (h * a * i - g * b * j) // norm
-        down = self.q * (h * b * i + g * a * j) // (self.p * norm)
-        stands_i = i - across * g * a - down * (self.p * g // self.q) * b
-        stands_j = j + across * h * b - down * (self.p * h // self.q) * a
-        return stands_i - stands_i.min(), stands_j - stands_j.min()
+        numbers = np.array([self.a, self.b, self.p, self.q, self.g, self.h])
+        i, j = np.empty((2, self.rows + 2 * ring, self.columns + 2 * ring), np.int32)
+        fill_same(numbers, ring, i, j)
+        return i - i.min(), j - j.min()
 
     def bits(self, seed: int) -> np.ndarray:
         """Well mixed bits for each corner of the table: (rows, columns) uint32."""
@@ -106,10 +108,11 @@ class Cosets:
 
         make : gives such a table, straight, for so many columns and rows; ring : how wide the copies are
         """
-        i, j = self.same()
+        i, j = self.same(ring)
         straight = make(int(i.max()) + 1, int(j.max()) + 1)
-        inner = straight[ring : straight.shape[0] - ring, ring : straight.shape[1] - ring][j, i]
-        return np.ascontiguousarray(np.pad(inner, ((ring, ring), (ring, ring), (0, 0)), mode="wrap"))
+        out = np.empty((*i.shape, straight.shape[2]), np.float32)
+        lay_cells_of(straight, i + np.int32(ring), j + np.int32(ring), out)
+        return out
 
     @property
     def _matrix(self) -> np.ndarray:
@@ -131,6 +134,62 @@ class Cosets:
         The last, in widths, is 1: among the corners a width is as long both ways, whatever the tile's shape.
         """
         return self.places(place), footprint * np.float32(self.width), 1.0
+
+
+@kernel
+def fill_same(numbers, ring, i, j):  # type: ignore[no-untyped-def]
+    """Which corner stands for each of a table, and for some beyond its ends.
+
+    Parameters
+    ----------
+    numbers : (6,) int64
+        A lattice's a, b, p, q, g and h; see `Cosets`.
+    ring : int
+        How many are beyond each end.
+    i, j : (rows + 2 ring, columns + 2 ring) int32
+        Filled; columns and rows, which may be below 0.
+    """
+    a, b, p, q, g, h = numbers
+    norm = g * h * (a * a + b * b)
+    tall = p * norm
+    wide, high = p * g // q, p * h // q
+    for y in range(i.shape[0]):
+        down_to = y - ring
+        # How many tiles across and down a corner is from the one that stands for it, without a division each.
+        first, second = -h * a * ring - g * b * down_to, q * (g * a * down_to - h * b * ring)
+        across, down = first // norm, second // tall
+        first, second = first - across * norm, second - down * tall
+        for x in range(i.shape[1]):
+            i[y, x] = x - ring - across * g * a - down * wide * b
+            j[y, x] = down_to + across * h * b - down * high * a
+            first += h * a
+            second += q * h * b
+            more = (1 if first >= norm else 0) - (1 if first < 0 else 0)
+            across, first = across + more, first - more * norm
+            more = (1 if second >= tall else 0) - (1 if second < 0 else 0)
+            down, second = down + more, second - more * tall
+
+
+@kernel
+def lay_cells_of(straight, i, j, out):  # type: ignore[no-untyped-def]
+    """Lay cells of a table anew.
+
+    Parameters
+    ----------
+    straight : (h, w, values) float32
+    i, j : (rows, columns) int32
+        Which column and row of it each cell is.
+    out : (rows, columns, values) float32
+        Filled.
+    """
+    values, wide = straight.shape[2], straight.shape[1]
+    cells = straight.reshape(-1)
+    for y in range(out.shape[0]):
+        line = out[y].reshape(-1)
+        for x in range(out.shape[1]):
+            start, into = np.uint64((j[y, x] * wide + i[y, x]) * values), np.uint64(x * values)
+            for k in range(values):
+                line[into + np.uint64(k)] = cells[start + np.uint64(k)]
 
 
 @lru_cache
