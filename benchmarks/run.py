@@ -9,10 +9,10 @@ from collections.abc import Iterator
 for name in ("OPENBLAS_CORETYPE", "OPENBLAS_L2_SIZE"):
     os.environ.pop(name, None)
 
-from benchmarks import drags, kernels, kinds, noises, reuse, weaves, window  # noqa: E402
+from benchmarks import drags, kernels, kinds, noises, ranges, reuse, weaves, window  # noqa: E402
 from benchmarks.timing import Row, show  # noqa: E402
 
-GROUPS = (kernels, noises, kinds, weaves, drags, window, reuse)
+GROUPS = (kernels, noises, kinds, ranges, weaves, drags, window, reuse)
 
 
 def run_benchmarks(only: str | None = None) -> None:

@@ -558,4 +558,9 @@ MUTANTS = (
         "- strays * np.float32(each)", "",
         "tests/kinds/test_ground.py::test_peaks_that_circle_are_found_wherever_they_come_near", fast=False,
     ),
+    Mutant(
+        "a third channel is read at places of two", "kernels/pyramid.py",
+        "                        if c + 2 < channels:", "                        if c + 3 < channels:",
+        "tests/kinds/test_reading.py::test_channels_are_read_together_as_each_is_by_itself", fast=False,
+    ),
 )  # fmt: skip

@@ -10,7 +10,9 @@ from scipy import ndimage
 
 from picture_writing import write_picture
 from reedloom.kernels.places import tile_places
+from reedloom.kernels.pyramid import read_covered
 from reedloom.kinds.catalogue import built_in_kinds
+from reedloom.kit.context import Context
 from reedloom.kit.kind import Kind
 from reedloom.laws.draws import flow_of, make_inputs, run, smooth_map
 
@@ -51,6 +53,16 @@ def test_drift_looks_the_same_however_many_steps_it_takes(keeps: str) -> None:
     )
     assert many.min() >= 0 and many.max() <= 1
     assert np.sqrt(np.mean((few - many) ** 2)) < 0.09
+
+
+@pytest.mark.parametrize("channels", [1, 2, 3, 5])
+def test_channels_are_read_together_as_each_is_by_itself(channels: int) -> None:
+    map, bands = CHANCE.random((40, 56, channels), np.float32), Context(48, 30).bands
+    place = np.ascontiguousarray(tile_places(48, 30) @ np.array([[2.7, 0.4], [-0.4, 1.3]], np.float32))
+    together = read_covered(bands, map, place, "linear")
+    for channel in range(channels):
+        alone = read_covered(bands, np.ascontiguousarray(map[..., channel]), place, "linear")
+        assert np.array_equal(together[..., channel], alone)
 
 
 @pytest.mark.parametrize("turn", [0.0, 0.5])

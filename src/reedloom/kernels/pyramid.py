@@ -137,15 +137,26 @@ def cover_rows(pyramid, place, out, y0, y1):  # type: ignore[no-untyped-def]
             first_x, first_y = half * np.float32(1 - nx), half * np.float32(1 - ny)
             u = place[y, x, 0] + first_x * au + first_y * du
             v = place[y, x, 1] + first_x * av + first_y * dv
-            for c in range(channels):
-                total = np.float32(0)
+            share = share_x * share_y
+            for c in range(0, channels, 3):  # where a place lies is found once for three of them
+                red, green, blue = np.float32(0), np.float32(0), np.float32(0)
+                first = start + np.uint64(c)
                 for j in range(ny):
                     at_u, at_v = u + np.float32(j) * du, v + np.float32(j) * dv
                     for _ in range(nx):
-                        total += _read(values, start + np.uint64(c), channels, wide, high, at_u, at_v)
+                        corners, parts = _between(channels, wide, high, at_u, at_v)
+                        red += _read(values, first, corners, parts)
+                        if c + 1 < channels:
+                            green += _read(values, first + np.uint64(1), corners, parts)
+                        if c + 2 < channels:
+                            blue += _read(values, first + np.uint64(2), corners, parts)
                         at_u += au
                         at_v += av
-                out[y, x, c] = total * (share_x * share_y)
+                out[y, x, c] = red * share
+                if c + 1 < channels:
+                    out[y, x, c + 1] = green * share
+                if c + 2 < channels:
+                    out[y, x, c + 2] = blue * share
 
 
 @inlined
@@ -162,19 +173,25 @@ def _step(whole, part, count):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _read(values, start, channels, width, height, u, v):  # type: ignore[no-untyped-def]
-    """One channel of a map of some size, read between four samples."""
+def _between(channels, width, height, u, v):  # type: ignore[no-untyped-def]
+    """The four samples about a place in a map of some size, and how far it is from the first of them."""
     x = (u - np.floor(u)) * np.float32(width) - np.float32(0.5)
     y = (v - np.floor(v)) * np.float32(height) - np.float32(0.5)
     column, row = np.floor(x), np.floor(y)
     left, right = _pair(np.int32(column), width)
     upper, lower = _pair(np.int32(row), height)
     step, stride = np.uint64(channels), np.uint64(width) * np.uint64(channels)
-    upper, lower = start + upper * stride, start + lower * stride
-    left, right = left * step, right * step
-    top = values[upper + left] + (x - column) * (values[upper + right] - values[upper + left])
-    bottom = values[lower + left] + (x - column) * (values[lower + right] - values[lower + left])
-    return top + (y - row) * (bottom - top)
+    upper, lower, left, right = upper * stride, lower * stride, left * step, right * step
+    return (upper + left, upper + right, lower + left, lower + right), (x - column, y - row)
+
+
+@inlined
+def _read(values, start, corners, parts):  # type: ignore[no-untyped-def]
+    """One channel of a map, from a start on, read between four samples."""
+    (a, b, c, d), (across, down) = corners, parts
+    top = values[start + a] + across * (values[start + b] - values[start + a])
+    bottom = values[start + c] + across * (values[start + d] - values[start + c])
+    return top + down * (bottom - top)
 
 
 @inlined
