@@ -46,7 +46,7 @@ MUTANTS = (
     ),
     Mutant(
         "corners whole tiles apart differ", "kernels/turned.py",
-        "stands_j = j + across * h * b - down", "stands_j = j - down",
+        "j[y, x] = down_to + across * h * b - down", "j[y, x] = down_to - down",
         "tests/kernels/test_turned.py", fast=False,
     ),
     Mutant(
@@ -562,5 +562,10 @@ MUTANTS = (
         "a third channel is read at places of two", "kernels/pyramid.py",
         "                        if c + 2 < channels:", "                        if c + 3 < channels:",
         "tests/kinds/test_reading.py::test_channels_are_read_together_as_each_is_by_itself", fast=False,
+    ),
+    Mutant(
+        "a tile's border is passed a corner late", "kernels/turned.py",
+        "more = (1 if second >= tall else 0)", "more = (1 if second > tall else 0)",
+        "tests/kernels/test_turned.py", fast=False,
     ),
 )  # fmt: skip
