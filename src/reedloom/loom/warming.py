@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import logging
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from multiprocessing import get_context
 
-from reedloom.kernels.jit import mark_warm
+from reedloom.kernels.jit import mark_warm, thread_count
 from reedloom.kinds.catalogue import Kinds, all_kinds
 from reedloom.kit.kind import Kind
 from reedloom.kit.parameters import Number
@@ -16,6 +20,7 @@ from reedloom.preview.samples import every_choice, sample_graph, stand_in
 from reedloom.weave.document import Document, End, Graph
 from reedloom.weave.resolve import resolve
 
+log = logging.getLogger(__name__)
 SIZE = 8
 OPTIONAL = 100
 """From here on stand-ins for optional inputs are numbered."""
@@ -27,17 +32,42 @@ def warm_kernels(progress: Callable[[float], None]) -> float:
     Kernels that are compiled already only load, a few milliseconds each.
     """
     start = time.perf_counter()
-    make_ready()
-    every = all_kinds()
-    for number, declared in enumerate(every):
-        ends = [End(node="shown", port=p.name) for p in declared.outputs]
-        for graph in (*every_choice(declared.id, every), *_at_both_ends(declared, every)):
-            for variant in (graph, _with_optional_inputs(graph, every)):
-                flat = resolve(Document(graph=variant), every)
-                evaluate_ends(flat, ends, SIZE, cache=Cache(0))
-        progress((number + 1) / len(every))
+    every = [kind.id for kind in all_kinds()]
+    begun = 0.0
+    if thread_count() > 1:
+        begun = 0.9
+        _warm_side_by_side(every, lambda share: progress(begun * share))
+    # Where two compiled forms of one kernel at once, the later one may have been kept alone.
+    for number, kind_id in enumerate(every):
+        warm_kind(kind_id)
+        progress(begun + (1 - begun) * (number + 1) / len(every))
     mark_warm()
     return time.perf_counter() - start
+
+
+def _warm_side_by_side(every: Sequence[str], progress: Callable[[float], None]) -> None:
+    """Compile in several processes, as one holds a lock while it does; from both ends of the catalogue.
+
+    Neighbours there are of one family, and need the same kernels.
+    """
+    ends = [kind_id for pair in zip(every, reversed(every), strict=True) for kind_id in pair][: len(every)]
+    try:
+        with ProcessPoolExecutor(thread_count(), mp_context=get_context("spawn")) as pool:
+            for number, _ in enumerate(pool.map(warm_kind, ends)):
+                progress((number + 1) / len(ends))
+    except BrokenProcessPool:
+        log.warning("Kernels are compiled one after the other: a process ended early", exc_info=True)
+
+
+def warm_kind(kind_id: str) -> None:
+    """Run one kind with all it can be given."""
+    make_ready()
+    every = all_kinds()
+    declared = every.get(kind_id)
+    ends = [End(node="shown", port=p.name) for p in declared.outputs]
+    for graph in (*every_choice(kind_id, every), *_at_both_ends(declared, every)):
+        for variant in (graph, _with_optional_inputs(graph, every)):
+            evaluate_ends(resolve(Document(graph=variant), every), ends, SIZE, cache=Cache(0))
 
 
 def _at_both_ends(declared: Kind, kinds: Kinds) -> Iterator[Graph]:
