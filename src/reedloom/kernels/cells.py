@@ -50,6 +50,8 @@ from reedloom.kernels.turned import Cosets
 RING = 3
 """Wrapped cells kept around the lattice, so that the search needs no wrapping of its own."""
 
+LEAST = np.int32(0x1E3CE508)
+"""The bits of 1e-20: what is far below that, as 0 with another last bit is, slows processors down."""
 CELL_LIMIT = 1024
 """Most cells across or down the tile."""
 
@@ -278,6 +280,7 @@ def fill_circling(points, spots):  # type: ignore[no-untyped-def]
         for i in range(spots.shape[1]):
             way = points[j, i, 3]
             bits = np.int32(np.float32(points[j, i, 0]).view(np.int32) & np.int32(-2))
+            bits = bits if abs(points[j, i, 0]) > np.float32(1e-20) else LEAST
             bits = np.int32(bits | (np.int32(1) if way < 0 else np.int32(0)))
             spots[j, i, 0], spots[j, i, 1] = bits.view(np.float32), points[j, i, 1] * way
 

@@ -146,6 +146,8 @@ def _turn_row(across, step, v, shares, numbers, us, vs):  # type: ignore[no-unty
     for x in range(us.shape[0]):
         u = across + np.float32(np.int32(x)) * step
         fall = max(one - np.float32(math.sqrt(u * u + down * down)) * per_radius, np.float32(0.0))
-        angle = most * fall * fall * (np.float32(3.0) - fall - fall) * shares[x]
-        c, s = cosine_of_turn(angle), sine_of_turn(angle)
+        us[x] = most * fall * fall * (np.float32(3.0) - fall - fall) * shares[x]
+    for x in range(us.shape[0]):  # a loop of its own: all in one, the compiler makes no vectors of it
+        u = across + np.float32(np.int32(x)) * step
+        c, s = cosine_of_turn(us[x]), sine_of_turn(us[x])
         us[x], vs[x] = centre_u + c * u - s * down, centre_v + (s * u + c * down) * slim
