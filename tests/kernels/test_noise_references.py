@@ -39,7 +39,7 @@ def slow_gradient_noise(seed: int, columns: int, rows: int, evolution: float, u:
     total = 0.0
     for dx in (0, 1):
         for dy in (0, 1):
-            phase, turns = lattice.phases[(cell_y + dy) % rows, (cell_x + dx) % columns]
+            phase, turns = lattice.planes(None, ring=(0, 0))[(cell_y + dy) % rows, (cell_x + dx) % columns]
             angle = 2 * math.pi * (phase + turns * evolution)
             ax, ay = x - cell_x - dx, y - cell_y - dy
             fade = 1.0

@@ -21,7 +21,7 @@ FADED = {
 
 def read_by_hand(lattice: Lattice, u: float, v: float, evolution: float) -> float:
     """One place, from the phases of the four corners about it."""
-    phases, columns, rows = lattice.phases, lattice.columns, lattice.rows
+    phases, columns, rows = lattice.planes(None, ring=(0, 0)), lattice.columns, lattice.rows
     x, y = u % 1 * columns + lattice.shift[0], v % 1 * rows + lattice.shift[1]
     i, j = math.floor(x), math.floor(y)
     given = np.zeros((2, 2))

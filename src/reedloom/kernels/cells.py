@@ -320,7 +320,8 @@ def cell_rows(cells, place, swing, want_second, want_border, out, y0, y1):  # ty
     for y in range(y0, y1):
         locate(place[y].reshape(-1), columns, rows, at)
         if each or mean_run(at.cell) < SHORT:
-            _lay_swings(swing[y * each], lines[0])
+            if cells.way != STILL:
+                _lay_swings(swing[y * each], lines[0])
             _search_lanes(cells, at, want_second, want_border, lines, steps, out, y)
         else:
             circled = (swing[0, 0, 0], swing[0, 0, 1])

@@ -252,8 +252,8 @@ def facet_rows(table, sides, sharpness, place, swing, out):  # type: ignore[no-u
     rise, ways, cos, sin = known[0], (known[1], known[2]), known[3], known[4]
     for y in range(out.shape[0]):
         locate(place[y].reshape(-1), columns, rows, at)
-        for x in range(n):
-            cos[x], sin[x] = swing[y * each, x * each, 0], swing[y * each, x * each, 1]
+        for x in range(n * each):
+            cos[x], sin[x] = swing[y, x, 0], swing[y, x, 1]
         line = out[y]
         line[:] = np.float32(1e9)
         a = 0
@@ -271,17 +271,20 @@ def facet_rows(table, sides, sharpness, place, swing, out):  # type: ignore[no-u
                         if ring == 2 and -2 < di < 2 and -2 < dj < 2:
                             continue
                         form = table[j + dj, i + di]
-                        pu, pv = _point(table, j, i, cos[a], sin[a], dj, di)
+                        if (
+                            each
+                        ):  # it circles about the middle of its cell, and strays as far from that anywhere
+                            pu, pv = np.float32(di) + np.float32(0.5), np.float32(dj) + np.float32(0.5)
+                        else:
+                            pu, pv = _point(table, j, i, swing[0, 0, 0], swing[0, 0, 1], dj, di)
                         if ring == 2:
-                            # It circles about the middle of its cell, and is no farther from that anywhere.
                             strays = np.float32(math.sqrt(form[0] * form[0] + form[1] * form[1]))
-                            du = outside(left, right, np.float32(di) + np.float32(0.5) if each else pu)
-                            dv = outside(top, bottom, np.float32(dj) + np.float32(0.5) if each else pv)
+                            du, dv = outside(left, right, pu), outside(top, bottom, pv)
                             least = np.float32(math.sqrt(du * du + dv * dv)) - strays * np.float32(each)
                             if steepness * least + form[4] > highest:
                                 continue
                         if each:
-                            _ways_from_moving(u, v, cos, sin, a, b, (form, dj, di), ways)
+                            _ways_from_moving(u, v, cos, sin, a, b, (form, pu, pv), ways)
                         else:
                             _ways_from(u, v, a, b, pu, pv, ways)
                         rise[a:b] = np.float32(-1e9)
@@ -303,11 +306,10 @@ def _ways_from(u, v, a, b, pu, pv, ways):  # type: ignore[no-untyped-def]
 
 @inlined
 def _ways_from_moving(u, v, cos, sin, a, b, point, ways):  # type: ignore[no-untyped-def]
-    """The same from a point of which each sample sees its own part of the circle."""
+    """The same from a point of which each sample sees its own part of the circle, about a middle."""
     across, down = ways
-    form, dj, di = point
+    form, middle_u, middle_v = point
     pu, pv, way = form[0], form[1], form[3]
-    middle_u, middle_v = np.float32(di) + np.float32(0.5), np.float32(dj) + np.float32(0.5)
     for x in range(np.uint64(a), np.uint64(b)):
         across[x] = u[x] - middle_u - (pu * cos[x] - pv * way * sin[x])
     for x in range(np.uint64(a), np.uint64(b)):

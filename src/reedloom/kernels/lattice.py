@@ -110,11 +110,6 @@ class Lattice:
         shift = (hash_seed(seed, 101) / 2**31, hash_seed(seed, 202) / 2**31)
         return cls(seed, columns, rows, shift, is_value, fade, cosets)
 
-    @property
-    def phases(self) -> np.ndarray:
-        """Each corner's phase (0..1), and how often it turns: (rows, columns, 2) float32, TABLE at most."""
-        return _phases(self.seed, *self._table(), self.is_value, self.cosets and self.cosets.table())
-
     def _table(self) -> tuple[int, int]:
         if self.cosets is not None:
             table = self.cosets.table()

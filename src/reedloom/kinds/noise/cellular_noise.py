@@ -7,14 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.cells import (
-    CELL_LIMIT,
-    METRICS,
-    Cells,
-    cell_points,
-    cell_rows,
-    swings,
-)
+from reedloom.kernels.cells import CELL_LIMIT, METRICS, Cells, cell_points, cell_rows, swings
 from reedloom.kernels.fractals import Octave
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.octaves import FAINT, average_fours, clear_share
