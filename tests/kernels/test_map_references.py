@@ -10,14 +10,16 @@ import numpy as np
 import pytest
 from scipy.special import erf
 
+from placed import lay
 from reedloom.kernels.curves import average_cycle, averaging, sum_table
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave
 from reedloom.kernels.horizon import occlusion_rows, ray_steps
-from reedloom.kernels.lattice import FADES, Lattice, add_lattice_places
+from reedloom.kernels.lattice import FADES, Lattice
 from reedloom.kernels.lattice_grid import FadedColumns, add_lattice_rows
+from reedloom.kernels.lattice_places import LIMIT
 from reedloom.kernels.mosaic import average_cells, average_grid, ringed
-from reedloom.kernels.octaves import FINE, LIMIT
 from reedloom.kernels.places import (
+    FINE,
     READ_ONCE,
     count_reads,
     slope_rows,
@@ -27,7 +29,7 @@ from reedloom.kernels.places import (
     ways_of,
 )
 from reedloom.kernels.pyramid import Pyramid
-from reedloom.kernels.reach import lay_beside, measure_reach
+from reedloom.kernels.reach import measure_reach
 from reedloom.kernels.regions import fill_ways
 from reedloom.kernels.resize import halve_rows, resize_map, resize_small
 from reedloom.kernels.runs import RowCells, locate
@@ -217,19 +219,6 @@ def test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way(
 
 
 @pytest.mark.parametrize("size", SIZES)
-def test_places_beside_others_are_a_share_of_what_is_covered_away(size: tuple[int, int]) -> None:
-    chance = np.random.default_rng(4)
-    place = chance.uniform(-2, 2, (*size, 2)).astype(np.float32)
-    reach = chance.uniform(0, 0.1, size).astype(np.float32)
-    reach[0] = 0.0
-    out = np.empty((size[0] + 2, size[1], 2), np.float32)
-    lay_beside(place, reach, np.float32(0.5), np.float32(-0.25), -1, out)
-    away = np.maximum(reach, 1e-5)[..., None] * np.array([0.5, -0.25])
-    around = np.arange(-1, size[0] + 1) % size[0]
-    assert out == pytest.approx((place + away)[around], abs=1e-6)
-
-
-@pytest.mark.parametrize("size", SIZES)
 def test_slopes_are_central_differences_around_the_tile(size: tuple[int, int]) -> None:
     map = map_by_chance(*size)
     du = (np.roll(map, -1, 1) - np.roll(map, 1, 1)) / 2
@@ -296,16 +285,8 @@ def test_a_lattice_on_the_grid_is_the_same_at_the_grids_own_places(
     add_lattice_rows(
         lattice.corners(0.2), FadedColumns.of(lattice, width), height, np.float32(0.7), grid, 0, height
     )
-    placed = np.zeros_like(grid)
     tiny = np.full(grid.shape, 1e-9, np.float32)  # so that nothing of the octave is lost
-    add_lattice_places(
-        lattice.corners_at_places(0.2),
-        float(columns),
-        tile_places(width, height),
-        tiny,
-        np.float32(0.7),
-        placed,
-    )
+    placed = lay(lattice.corners_at_places(0.2), float(columns), tile_places(width, height), tiny, 0.7)
     assert np.abs(grid - placed).max() < 3e-5
 
 

@@ -10,15 +10,17 @@ import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
+from placed import lay
 from reedloom.kernels.cell_lanes import EUCLID, MANHATTAN
 from reedloom.kernels.cells import RING, Cells, cell_points, cell_rows, lay_cells, swings
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave, fill_lost, plan_octaves
 from reedloom.kernels.grains import RING as SPOT_RING
 from reedloom.kernels.grains import lay_spots, spot_rows
 from reedloom.kernels.hashing import hash_seed
-from reedloom.kernels.lattice import Lattice, add_lattice_places
-from reedloom.kernels.octaves import Band, Reader
+from reedloom.kernels.lattice import Lattice
+from reedloom.kernels.octaves import Reader
 from reedloom.kernels.places import tile_places
+from reedloom.kernels.splitting import Band
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
 from reedloom.laws.draws import flow_of
@@ -236,8 +238,13 @@ def test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many(column
     place = jumping_place(size, 6)
     reader = Reader.over(size, size, place, 0.0, lambda band, **_: band(0, size))
     lattice = Lattice.of(3, columns, rows)
-    add, in_one_pass = reader._lattice(lattice)
-    ways = [reader.split_where_fine(add, columns, rows, spread=spread) for spread in (in_one_pass, None)]
+    corners = lattice.corners_at_places(0.0)
+
+    def add(amount: float, out: np.ndarray, band: Band) -> None:
+        assert band.place is not None
+        out += lay(corners, float(max(columns, rows)), band.place, band.footprint, amount)
+
+    ways = reader.basis("gradient", 3, columns, rows), reader.split_where_fine(add, columns, rows)
     once, grouped = (np.zeros((size, size), np.float32) for _ in range(2))
     for way, out in zip(ways, (once, grouped), strict=True):
         for y0 in range(0, size, 32):
@@ -250,8 +257,7 @@ def test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many(column
     dv = np.gradient(place[..., 1], axis=0)[:, inside, None, None] * steps[:, None]
     u, v = place[:, inside, 0, None, None] + du, place[:, inside, 1, None, None] + dv
     flat = np.stack(np.broadcast_arrays(u, v), axis=-1).reshape(1, -1, 2).astype(np.float32)
-    read, nowhere = (np.zeros(flat.shape[:2], np.float32) for _ in range(2))
-    add_lattice_places(lattice.corners_at_places(0.0), 0.0, flat, nowhere, np.float32(1), read)
+    read = lay(corners, 0.0, flat, np.zeros(flat.shape[:2], np.float32))
     mean = read.reshape(size, 8, 100).mean(axis=2)
     assert np.abs(once[4:-4, inside] - mean[4:-4]).max() < 0.1 * np.abs(read).max()
 

@@ -7,8 +7,9 @@ import math
 import numpy as np
 import pytest
 
-from reedloom.kernels.lattice import FADES, LIMIT, Lattice, add_lattice_places, octave_weight
-from reedloom.kernels.lattice_reads import add_lattice_spread
+from placed import lay
+from reedloom.kernels.lattice import FADES, Lattice
+from reedloom.kernels.lattice_places import LIMIT, octave_weight
 from reedloom.kernels.places import tile_places
 from reedloom.laws.draws import smooth_map
 
@@ -50,10 +51,9 @@ def test_each_sample_has_an_evolution_of_its_own(is_value: bool, columns: int, r
     reach = np.full((3, 37), 0.3 / max(columns, rows), np.float32)
     reach[1] = 1.0  # of which nothing is left
     reach[2, ::2] = 0.55 / max(columns, rows)
-    out = np.ones((3, 37), np.float32)
     finest = float(max(columns, rows))
-    corners = lattice.corners_at_places(evolution)
-    add_lattice_places(corners, finest, place, reach, np.float32(-1.5), out)
+    corners = lattice.corners_at_places(None)
+    out = lay(corners, finest, place, reach, -1.5, evolution=evolution, begin=1.0)
     for y, x in np.ndindex(3, 37):
         share = float(octave_weight(np.float32(finest * reach[y, x]))) * -1.5
         u, v = (float(number) for number in place[y, x])
@@ -72,12 +72,9 @@ def test_all_readings_of_a_sample_see_its_own_evolution(
     fineness = (*map(float, cells), float(cells[0]), LIMIT * 4 / cells[0])
     lattice, after = Lattice.of(5, *cells, is_value), (0.0, 0.3, 0.55)
     evolution = np.array(after, np.float32)[np.random.default_rng(8).integers(0, 3, (height, width))]
-    got = np.zeros((height, width), np.float32)
-    corners = lattice.corners_at_places(evolution)
-    add_lattice_spread(corners, fineness, place, 0, reach, np.float32(2), got)
+    got = lay(lattice.corners_at_places(None), [fineness], place, reach, 2.0, evolution=evolution)
     for number in after:
-        still, here = np.zeros((height, width), np.float32), evolution == np.float32(number)
-        corners = lattice.corners_at_places(number)
-        add_lattice_spread(corners, fineness, place, 0, reach, np.float32(2), still)
+        here = evolution == np.float32(number)
+        still = lay(lattice.corners_at_places(number), [fineness], place, reach, 2.0)
         assert np.ptp(still[here]) > 0.1
         assert np.abs(got - still)[here].max() < 5e-5

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from placed import lay
 from reedloom.kernels.gauss import gaussian_blur, gaussian_response, gaussian_taps
 from reedloom.kernels.jit import kernel
-from reedloom.kernels.lattice import FADES, TABLE, Lattice, add_lattice_places
-from reedloom.kernels.lattice_reads import add_lattice_spread
+from reedloom.kernels.lattice import FADES, TABLE, Lattice
 from reedloom.kernels.medians import median_rows, unit_of
 from reedloom.kernels.places import count_reads, spread_places, tile_places
 from reedloom.kernels.quick import (
@@ -40,10 +40,8 @@ def test_sixteen_places_are_read_as_each_by_itself(
     place[1, 32:, 0] = (columns - 0.5 - shift + np.linspace(-2, 2, 32)) / columns
     reach = chance.uniform(0, 0.8 / columns, (3, 64)).astype(np.float32)
     corners = Lattice.of(3, columns, rows, is_value, fade).corners_at_places(0.3)
-    together, alone = np.zeros((3, 64), np.float32), np.zeros((3, 64), np.float32)
-    add_lattice_places(corners, float(columns), place, reach, np.float32(2), together)
-    flat = (place.reshape(-1, 1, 2), reach.reshape(-1, 1))
-    add_lattice_places(corners, float(columns), *flat, np.float32(2), alone.reshape(-1, 1))
+    together = lay(corners, float(columns), place, reach, 2.0)
+    alone = lay(corners, float(columns), place.reshape(-1, 1, 2), reach.reshape(-1, 1), 2.0).reshape(3, 64)
     sound = np.isfinite(place).all(axis=-1)
     # A place in single precision is known to 2e-7 of a tile.
     assert np.abs(together[sound] - alone[sound]).max() < 2e-6 + 2 * 2.4e-7 * max(columns, rows)
@@ -68,19 +66,15 @@ def test_lattices_fine_one_way_repeat_their_corners_and_close_at_the_seam(is_val
 def test_sixteen_places_of_one_cell_are_read_as_each_by_itself(shift: float, is_value: bool) -> None:
     """Slow rows lie in one cell for long, cross borders, and end where a lattice that is moved far ends."""
     columns = rows = 7
-    corners = (
-        Lattice.of(3, columns, rows, is_value).corners_at_places(0.3)._replace(shift_u=shift, shift_v=shift)
-    )
+    corners = Lattice.of(3, columns, rows, is_value).corners_at_places(0.3)
+    corners.numbers[:2] = shift
     place = np.empty((4, 160, 2), np.float32)
     place[..., 0] = np.linspace(0.1, 0.9, 160)
     place[..., 1] = np.array([0.05, 0.5, 1 - 1e-7, -1e-9], np.float32)[:, None]
     place[:, -8:, 0] = -1e-9
     reach = np.full((4, 160), 1e-3, np.float32)
-    together, alone = np.zeros((4, 160), np.float32), np.zeros((4, 160), np.float32)
-    add_lattice_places(corners, 7.0, place, reach, np.float32(1), together)
-    add_lattice_places(
-        corners, 7.0, place.reshape(-1, 1, 2), reach.reshape(-1, 1), np.float32(1), alone.reshape(-1, 1)
-    )
+    together = lay(corners, 7.0, place, reach)
+    alone = lay(corners, 7.0, place.reshape(-1, 1, 2), reach.reshape(-1, 1)).reshape(4, 160)
     assert together == pytest.approx(alone, abs=5e-6)
     assert np.abs(alone).max() > 0.1
 
@@ -99,9 +93,8 @@ def test_straight_rows_of_places_are_read_as_each_by_itself(columns: int, rows: 
     place = np.stack([across[..., None] * run + 0.31, down[..., None] * run + 0.77], axis=-1)
     place = np.ascontiguousarray(place.reshape(-1, 48, 2), np.float32)
     reach = np.full(place.shape[:2], 1e-6, np.float32)
-    together, alone = np.zeros(reach.shape, np.float32), np.zeros((reach.size, 1), np.float32)
-    add_lattice_places(corners, 1.0, place, reach, np.float32(1), together)
-    add_lattice_places(corners, 1.0, place.reshape(-1, 1, 2), reach.reshape(-1, 1), np.float32(1), alone)
+    together = lay(corners, 1.0, place, reach)
+    alone = lay(corners, 1.0, place.reshape(-1, 1, 2), reach.reshape(-1, 1))
     difference = np.abs(together - alone.reshape(reach.shape))
     assert difference.max() < 2e-6 + 2.4e-7 * max(columns, rows)
     assert np.abs(alone).max() > 0.3
@@ -136,11 +129,10 @@ def test_rows_of_fine_samples_are_read_as_each_sample_by_itself(
     finest = float(max(cells))
     fineness = (*map(float, cells), finest, 2.4 / finest)
     corners = Lattice.of(5, *cells, False, 0).corners_at_places(0.0)
-    codes, got = np.zeros((height, width), np.uint8), np.zeros((height, width), np.float32)
+    codes = np.zeros((height, width), np.uint8)
     count_reads(place, 0, footprint, fineness, codes)
-    for y0 in range(0, height, 16):
-        rows = slice(y0, min(y0 + 16, height))
-        add_lattice_spread(corners, fineness, place, y0, footprint[rows], np.float32(2), got[rows])
+    bands = [(y0, min(y0 + 16, height)) for y0 in range(0, height, 16)]
+    got = np.concatenate([lay(corners, [fineness], place, footprint, 2.0, rows=band) for band in bands])
     assert len(np.unique(codes)) > 1 or name != "squeezed"
     times = (1, 1, 2, 4)
     for y in range(0, height, 3):
@@ -150,8 +142,7 @@ def test_rows_of_fine_samples_are_read_as_each_sample_by_itself(
             where = np.empty((along, 1, across, 2), np.float32)
             spread_places(place, np.array([y]), np.array([x]), where)
             reach = np.full((across * along, 1), footprint[y, x] / 2 ** (code >> 4), np.float32)
-            read = np.zeros((across * along, 1), np.float32)
-            add_lattice_places(corners, finest, where.reshape(-1, 1, 2), reach, np.float32(2), read)
+            read = lay(corners, finest, where.reshape(-1, 1, 2), reach, 2.0)
             assert got[y, x] == pytest.approx(read.mean(), abs=3e-5)
 
 

@@ -17,8 +17,9 @@ from reedloom.kernels.cells import is_each, swings
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES
-from reedloom.kernels.octaves import LOST, AddRows, Band, Reader, clear_share
+from reedloom.kernels.octaves import LOST, AddRows, Reader, clear_share
 from reedloom.kernels.runs import lay_out, locate, mean_run, outside, row_cells, run_end, span
+from reedloom.kernels.splitting import Band
 
 RING = 2
 TABLE = 2048

@@ -43,7 +43,7 @@ SAMPLES_AHEAD = 256
 _EVERY = 2
 """One sample in this many fetches its part of the source: neighbours mostly share a line of the cache."""
 
-_TO_SECOND, _TO_FIRST = 2, 3
+TO_SECOND, TO_FIRST = 2, 3
 """How near LLVM's prefetch brings a line: to the processor's second level of cache, or to its first."""
 
 
@@ -158,8 +158,8 @@ class _Run:
         self.opening = opening
         self.at: list[Any] = []
         soon = b.add(x, v.long(SAMPLES_AHEAD))
-        v.fetch(pairs, [b.mul(soon, v.long(2)), b.add(b.mul(soon, v.long(2)), v.long(LANES))], _TO_FIRST)
-        v.fetch(line, [b.mul(soon, self.channels)], _TO_FIRST)
+        v.fetch(pairs, [b.mul(soon, v.long(2)), b.add(b.mul(soon, v.long(2)), v.long(LANES))], TO_FIRST)
+        v.fetch(line, [b.mul(soon, self.channels)], TO_FIRST)
 
     def row(self, number: int) -> Any:
         """The source from some rows further down."""
@@ -233,8 +233,8 @@ class _Run:
         b, v = self.v.b, self.v
         with b.if_then(self.opening, likely=False):
             for rows in range(1, ROWS_AHEAD):
-                v.fetch(self.row(rows), at, _TO_SECOND)
-        v.fetch(self.row(ROWS_AHEAD), at, _TO_SECOND)
+                v.fetch(self.row(rows), at, TO_SECOND)
+        v.fetch(self.row(ROWS_AHEAD), at, TO_SECOND)
 
 
 class _Straight:
@@ -297,6 +297,16 @@ class Vectors:
     def constant(self, value: float) -> Any:
         """One number in all lanes."""
         return self.ir.Constant(self.floats, [value] * LANES)
+
+    def table(self, numbers: Sequence[float], name: str) -> Any:
+        """Numbers that are known when a kernel is compiled, where they lie in it."""
+        kind = self.ir.ArrayType(self.single, len(numbers))
+        where = self.b.module.globals.get(name)
+        if where is None:
+            where = self.ir.GlobalVariable(self.b.module, kind, name)
+            where.initializer = self.ir.Constant(kind, [float(number) for number in numbers])
+            where.global_constant, where.linkage = True, "internal"
+        return self.b.bitcast(where, self.single.as_pointer())
 
     def splat(self, value: Any, lanes: int = LANES) -> Any:
         """One computed number in all lanes."""
@@ -390,6 +400,15 @@ class Vectors:
     def told(self, lanes: Any) -> Any:
         """Which lanes are meant, as one bit each."""
         return self.b.zext(self.b.bitcast(lanes, self.bits), self.int)
+
+    def within(self, place: Any) -> Any:
+        """Places along an axis within the tile, from 0 to less than 1; at its end if they are no numbers."""
+        return self.lower(self.b.fsub(place, self.all_of("floor", place)), self.constant(1 - 2**-24))
+
+    def any_shows(self, numbers: Any) -> Any:
+        """Whether any of sixteen numbers is not 0."""
+        shows = self.told(self.b.fcmp_unordered("!=", numbers, self.constant(0)))
+        return self.b.icmp_signed("!=", shows, self.int(0))
 
     def masked_load(self, pointer: Any, lanes: Any) -> Any:
         """Numbers that lie side by side, of which only some lanes are looked at; 0 in the others."""

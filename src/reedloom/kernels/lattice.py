@@ -1,4 +1,4 @@
-"""Gradient and value noise over whole periodic lattices, on the tile's own grid or at given places.
+"""The corners of gradient and value noise over whole periodic lattices.
 
 Gradient noise is K. Perlin's (*Improving noise*, SIGGRAPH 2002: quintic fade) with unit gradients.
 Both kinds share one form: each lattice place carries a value and a slope in u and v, and the noise
@@ -15,20 +15,7 @@ import numpy as np
 from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.kept import kept_tables
-from reedloom.kernels.lanes import LANES
-from reedloom.kernels.lattice_lanes import (
-    AMOUNT,
-    COUNTS,
-    FINEST,
-    NUMBERS,
-    RING,
-    SLOPES,
-    TURNING_SLOPES,
-    TURNING_VALUES,
-    VALUES,
-    add_corners,
-    add_corners_around,
-)
+from reedloom.kernels.lattice_lanes import RING, SLOPES, TURNING_SLOPES, TURNING_VALUES, VALUES
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
 from reedloom.kernels.turned import Cosets
 
@@ -40,14 +27,10 @@ FADES = {"smooth": 0, "cubic": 1, "straight": 2}
 """How a lattice value passes into the next: K. Perlin's quintic, a cubic, or a straight line."""
 FADE_POWERS = np.array([[0, 0, 10, -15, 6], [0, 3, -2, 0, 0], [1, 0, 0, 0, 0]], np.float32)
 """Each fade's coefficients, from the first power of a place between two corners to the fifth."""
-LIMIT = 0.6
-"""Octaves with so many cells a sample or more add nothing."""
 ROOM = 2**26
 """Bytes of tables that are kept for the next evaluation: those of all noises of a weave on screen."""
 DRAGGED = 2**19
 """Samples of the largest maps for which tables are kept: larger ones are not made many times a second."""
-NOT_TURNING = np.zeros((0, 0), np.float32)
-"""The evolutions of samples that all have the same."""
 TABLE = 1024
 """Lattices finer than this reuse their corners after so many cells, which bounds the memory. Those that are
 fine one way only are laid out in full nevertheless: so they can be read sixteen places at once."""
@@ -161,27 +144,24 @@ class Lattice:
 
     def corners(self, evolution: float, keep: bool = True) -> Corners:
         """For the grid: planes after so much evolution."""
-        gives = VALUES if self.is_value else SLOPES
-        return Corners(
-            self.planes(evolution, keep), self.columns, self.rows, *self.shift, self.fade, gives, NOT_TURNING
-        )
+        return Corners(self.planes(evolution, keep), self.columns, self.rows, *self.shift, self.fade)
 
-    def corners_at_places(self, evolution: float | np.ndarray, keep: bool = True) -> Corners:
+    def corners_at_places(self, evolution: float | None, keep: bool = True) -> PlacedCorners:
         """For given places: planes after so much evolution, which begin where the tile does if all fit.
 
-        So the offsets are less than a cell, and nothing goes around but places. Where each sample that is
-        read has an evolution of its own, (n, W), corners turn.
+        So the offsets are less than a cell, and nothing goes around but places. Corners turn where each
+        sample has an evolution of its own, and so none is given.
         """
-        if isinstance(evolution, np.ndarray):
-            after, moving, gives = None, evolution, (TURNING_VALUES, TURNING_SLOPES)
-        else:
-            after, moving, gives = evolution, NOT_TURNING, (VALUES, SLOPES)
         across, down = self.shift
         first = (int(across), int(down)) if self._fits else (0, 0)
-        table = self.planes(after, keep, (first[0] % self.columns, first[1] % self.rows), RING)
+        table = self.planes(evolution, keep, (first[0] % self.columns, first[1] % self.rows), RING)
+        gives = (SLOPES, VALUES, TURNING_SLOPES, TURNING_VALUES)[self.is_value + 2 * (evolution is None)]
+        columns, rows = table.shape[1] - RING[0], table.shape[0] - RING[1]
+        counts = self.columns, self.rows, columns, rows, table.shape[1], gives
+        wholes = np.array([table.ctypes.data, *counts], np.int64)
         shift = across - first[0], down - first[1]
-        kind = gives[0 if self.is_value else 1]
-        return Corners(table, self.columns, self.rows, *shift, self.fade, kind, moving)
+        numbers = np.array([*shift, *FADE_POWERS[self.fade], self.columns, self.rows], np.float32)
+        return PlacedCorners(table, wholes, numbers)
 
 
 @kept_tables(ROOM // 16)
@@ -279,22 +259,18 @@ def fill_slopes(phases, evolution, columns, rows, planes):  # type: ignore[no-un
 
 
 class Corners(NamedTuple):
-    """One octave as the loops read it.
+    """One octave as the loops over the grid read it.
 
     Attributes
     ----------
-    table : float32
-        The planes that a `Lattice` has after some evolution, or phases and how often corners turn.
+    table : (rows + 1, columns + 1, 1 or 2) float32
+        The planes that a `Lattice` has after some evolution.
     columns, rows : int
         Cells across and down the tile; the table may hold fewer and is then read around.
     shift_u, shift_v : float
         Offset in cells.
     fade : int
         One of FADES.
-    gives : int
-        What corners give, as `lattice_lanes` tells it.
-    evolution : (n, W) float32
-        That of each sample that is read, where corners turn; else NOT_TURNING.
     """
 
     table: np.ndarray
@@ -303,8 +279,23 @@ class Corners(NamedTuple):
     shift_u: float
     shift_v: float
     fade: int
-    gives: int
-    evolution: np.ndarray
+
+
+class PlacedCorners(NamedTuple):
+    """One octave as the loops over given places read it; `lattice_lanes.add_corners` tells of each.
+
+    Attributes
+    ----------
+    table : (rows + 3, columns + 16, 1 or 2) float32
+        The planes that a `Lattice` has after some evolution, or phases and how often corners turn. The loops
+        know its address; so it is held here for as long as they may run.
+    wholes : (WHOLES,) int64
+    numbers : (NUMBERS,) float32
+    """
+
+    table: np.ndarray
+    wholes: np.ndarray
+    numbers: np.ndarray
 
 
 @inlined
@@ -317,204 +308,8 @@ def faded(t, fade):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _corner(place, shift, count, table):  # type: ignore[no-untyped-def]
-    """The two corners beside a place along one axis, and where it lies between them.
-
-    The place is brought into the tile first, so that no whole number need be divided.
-    """
-    whole = np.int32(place)
-    whole = whole - np.int32(1) if place < np.float32(whole) else whole
-    at = (np.float64(place) - whole) * count + shift
-    cell = np.int32(at)
-    part = np.float32(at - cell)
-    first = cell - np.int32(count) if cell >= count else cell
-    first = max(min(first, np.int32(count - 1)), np.int32(0))  # both ends, for places that are no numbers
-    second = first + np.int32(1) if first < count - 1 else np.int32(0)
-    if count > table:
-        return first % table, second % table, part
-    return first, second, part
-
-
-@inlined
-def _mix(a, b, c, d, fx, fy, fade):  # type: ignore[no-untyped-def]
-    """The faded mix of what four corners give: two above, two below."""
-    wx = faded(fx, fade)
-    top = a + wx * (b - a)
-    bottom = c + wx * (d - c)
-    return top + faded(fy, fade) * (bottom - top)
-
-
-@kernel
-def add_lattice_places(corners, finest, place, footprint, amount, out):  # type: ignore[no-untyped-def]
-    """Add one octave at given places, fading it where it is finer than a sample.
-
-    Parameters
-    ----------
-    corners : Corners
-        From `corners_at_places`.
-    finest : float
-        Cells in what footprints are measured by.
-    place : (n, W, 2) float32
-        In tiles.
-    footprint : (n, W) float32
-        What each sample covers.
-    amount : float32
-        What the octave is multiplied by.
-    out : (n, W) float32
-        The rows of one band.
-    """
-    form = row_form(corners, finest, amount)
-    n = out.shape[1]
-    known = np.empty(2 * n, np.float32)
-    for y in range(out.shape[0]):
-        if corners.gives < TURNING_VALUES:
-            add_row(corners, form, place[y].reshape(-1), footprint[y], out[y])
-            continue
-        for x in range(n):
-            known[x] = footprint[y, x]
-        for x in range(n):
-            known[n + x] = corners.evolution[y, x]
-        add_row(corners, form, place[y].reshape(-1), known, out[y])
-
-
-class Form(NamedTuple):
-    """An octave as rows of readings take it.
-
-    Attributes
-    ----------
-    counts : (COUNTS,) int32
-    numbers : (NUMBERS,) float32
-        As `add_corners` takes both.
-    """
-
-    counts: np.ndarray
-    numbers: np.ndarray
-
-
-@inlined
-def row_form(corners, finest, amount):  # type: ignore[no-untyped-def]
-    """What `add_row` takes.
-
-    Parameters
-    ----------
-    corners : Corners
-        From `corners_at_places`.
-    finest : float
-        Cells in what reaches are measured by.
-    amount : float32
-        What the octave is multiplied by.
-    """
-    planes, columns, rows, shift_u, shift_v, fade, gives, _ = corners
-    form = Form(np.empty(COUNTS, np.int32), np.empty(NUMBERS, np.float32))
-    counts, numbers = form
-    counts[0], counts[1] = columns, rows
-    counts[2], counts[3] = planes.shape[1] - RING[0], planes.shape[0] - RING[1]
-    counts[4], counts[5] = planes.shape[1], gives
-    numbers[0], numbers[1], numbers[FINEST], numbers[AMOUNT] = shift_u, shift_v, finest, amount
-    numbers[4:-2] = FADE_POWERS[fade]
-    numbers[-2], numbers[-1] = columns, rows
-    return form
-
-
-@kernel
-def add_row(corners, form, pairs, reach, line):  # type: ignore[no-untyped-def]
-    """Add one octave to samples in a row.
-
-    Parameters
-    ----------
-    corners : Corners
-        From `corners_at_places`.
-    form : Form
-        From `row_form`.
-    pairs : (2 W,) float32
-        Places in tiles, u and v of each.
-    reach : (W,) float32, or (2 W,)
-        What each sample covers; and then the evolution of each, where corners turn.
-    line : (W,) float32
-        Added to.
-    """
-    counts, numbers = form
-    n, x = np.int64(line.shape[0]), np.int64(0)
-    table = corners.table.reshape(-1)
-    if counts[0] <= counts[2] and counts[1] <= counts[3]:
-        x = np.int64(add_corners(table, pairs, reach, line, x, n, counts, numbers))
-    else:
-        while x + LANES <= n:
-            x = np.int64(add_corners_around(table, pairs, reach, line, x, n, counts, numbers))
-            if x + LANES <= n:
-                _add_each(corners, form, pairs, reach, line, x, x + LANES)
-                x += LANES
-    _add_each(corners, form, pairs, reach, line, x, n)
-
-
-@inlined
-def _add_each(corners, form, pairs, reach, line, x, end):  # type: ignore[no-untyped-def]
-    """`add_row` from sample x on to an end, one after the other."""
-    amount, last = form.numbers[AMOUNT], reach.shape[0] - 1
-    while x < end:
-        evolution = reach[min(x + line.shape[0], last)]  # which is looked at where corners turn only
-        line[x] += amount * read_place(corners, form, reach[x], pairs[2 * x], pairs[2 * x + 1], evolution)
-        x += 1
-
-
-@inlined
-def read_place(corners, form, reach, u, v, evolution):  # type: ignore[no-untyped-def]
-    """What a sample that reaches so far carries of one octave at a place in tiles."""
-    weight = octave_weight(form.numbers[FINEST] * reach)
-    return weight * _read(corners, u, v, evolution) if weight != 0.0 else weight
-
-
-@inlined
-def _given(corner, gives, evolution, x, y):  # type: ignore[no-untyped-def]
-    """What a corner gives at (x, y) from it."""
-    if gives == VALUES:
-        return corner[0]
-    if gives == SLOPES:
-        return corner[0] * x + corner[1] * y
-    if gives == TURNING_VALUES:
-        return swung(corner[0], corner[1], evolution)
-    turn = corner[0] + corner[1] * evolution
-    return cosine_of_turn(turn) * x + sine_of_turn(turn) * y
-
-
-@inlined
 def swung(phase, turns, evolution):  # type: ignore[no-untyped-def]
     """The value of a corner after some evolution."""
     t = phase + np.float32(2) * turns * evolution
     t -= np.float32(2) * np.floor(t * np.float32(0.5))
     return np.float32(0.5) - abs(t - np.float32(1))
-
-
-@inlined
-def _read(corners, u, v, evolution):  # type: ignore[no-untyped-def]
-    """One octave at a place."""
-    planes, columns, rows, shift_u, shift_v, fade, gives, _ = corners
-    i0, i1, fx = _corner(u, shift_u, columns, planes.shape[1] - RING[0])
-    j0, j1, fy = _corner(v, shift_v, rows, planes.shape[0] - RING[1])
-    gx = fx - np.float32(1.0)
-    gy = fy - np.float32(1.0)
-    a = _given(planes[j0, i0], gives, evolution, fx, fy)
-    b = _given(planes[j0, i1], gives, evolution, gx, fy)
-    c = _given(planes[j1, i0], gives, evolution, fx, gy)
-    d = _given(planes[j1, i1], gives, evolution, gx, gy)
-    return _mix(a, b, c, d, fx, fy, fade)
-
-
-@inlined
-def octave_weight(cells_per_sample):  # type: ignore[no-untyped-def]
-    """How much of an octave a sample can carry: 1 for coarse ones, 0 from 0.6 cells a sample.
-
-    It follows the mean of the noise's spectrum under a box the size of a sample, so that a large
-    map averaged down is the small map.
-    """
-    if cells_per_sample >= LIMIT:
-        return np.float32(0.0)
-    q = np.float32(cells_per_sample)
-    p = np.float32(-0.65) * q * q  # from here on exp(p), to 5e-6
-    soft = np.float32(1.0) + p * (
-        np.float32(1.0) + p * (np.float32(1 / 2) + p * (np.float32(1 / 6) + p * np.float32(1 / 24)))
-    )
-    if q <= 0.5:
-        return soft
-    t = (np.float32(0.6) - q) * np.float32(10.0)
-    return soft * t * t * (np.float32(3.0) - np.float32(2.0) * t)

@@ -61,7 +61,7 @@ def add_lattice_rows(corners, across, height, amount, out, y0, y1):  # type: ign
     Within a row the two corner planes beside a cell are first mixed down the cell, so that the
     samples of the cell cost two lines and one mix each, in a loop without look-ups.
     """
-    planes, columns, rows, _, shift_v, fade, _, _ = corners
+    planes, columns, rows, _, shift_v, fade = corners
     (fractions, starts, cells), weights = across
     table_rows, table_columns = planes.shape[0] - 1, planes.shape[1] - 1
     for y in range(y0, y1):

@@ -19,52 +19,52 @@ from reedloom.kernels.lanes import LANES, Vectors
 RING = LANES, 3
 """How many columns and rows of corners stand again beyond a table's last cell: a load of sixteen numbers, and
 three rows, may begin with it."""
-VALUES, SLOPES, TURNING_VALUES, TURNING_SLOPES = range(4)
+KINDS = VALUES, SLOPES, TURNING_VALUES, TURNING_SLOPES = 0, 1, 2, 3
 """What corners give: a value, or slopes in u and v, which a table then has; or those that follow from a phase
 and how often the corner turns, which it has instead, and from the evolution of each sample."""
-COUNTS, NUMBERS = 6, 11
+WHOLES, NUMBERS = 7, 9
 """How many whole and other numbers a lattice is told in."""
-FINEST, AMOUNT = 2, 3
-"""Which of those numbers tell how fine it is, and what it is multiplied by."""
 
 
 @lowered
-def add_corners(b, table, pairs, reach, line, x, end, counts, numbers):  # type: ignore[no-untyped-def]
+def add_corners(b, wholes, numbers, octave, known, line, x, end):  # type: ignore[no-untyped-def]
     """Add an octave to samples of a row from x on, as long as sixteen of them lie before an end.
 
     Parameters
     ----------
-    table : ((rows + 3) × (columns + 16) × 1 or 2) float32
-        What is known of each corner; the first rows and columns stand again at the end.
-    pairs : (2 × W) float32
-        Places u, v in tiles.
-    reach : (W) float32, or (2 × W)
-        How far each sample reaches, in widths; and then the evolution of each, where corners turn.
+    wholes : (k, 7) int64
+        Of each octave: the address of a table of what is known of each corner, ((rows + 3) × (columns + 16)
+        × 1 or 2) float32, of which the first rows and columns stand again at the end; cells across and down;
+        the table's columns and rows without those that stand again; how many columns it has with them; and
+        what corners give, such as SLOPES.
+    numbers : (k, 9) float32
+        Of each: offsets in u and v, in cells, less than one; the coefficients of the fade's powers, the first
+        one's first; and the same counts of cells.
+    octave : int64
+        Which of them.
+    known : (4 × W) float32
+        Where samples lie along u in tiles, from 0 to less than 1; where along v; what each carries of the
+        octave, times its amount; and then the evolution of each, where corners turn.
     line : (W) float32
         Added to.
     x, end : int64
         The end is W.
-    counts : (6,) int32
-        Cells across and down; the table's columns and rows without those that stand again; how many columns
-        it has with them; and what corners give, such as SLOPES.
-    numbers : (11,) float32
-        Offsets in u and v, in cells, less than one; cells in a width; what the octave is multiplied by; the
-        coefficients of the fade's powers, the first one's first; and the same counts of cells.
 
     Returns
     -------
     int32, the first sample that was not looked at
     """
-    return _add_row(Vectors(b), table, pairs, reach, line, x, end, counts, numbers, around=False)
+    v = Vectors(b)
+    return _add_run(v, Lattice.of(v, wholes, numbers, octave, around=False), known, line, x, end)
 
 
 @lowered
-def add_corners_around(b, table, pairs, reach, line, x, end, counts, numbers):  # type: ignore[no-untyped-def]
+def add_corners_around(b, wholes, numbers, octave, known, line, x, end):  # type: ignore[no-untyped-def]
     """`add_corners` of a lattice that has more cells than its table, which it repeats.
 
     Parameters
     ----------
-    table, pairs, reach, line, x, end, counts, numbers
+    wholes, numbers, octave, known, line, x, end
         As there; but offsets are up to the count of cells.
 
     Returns
@@ -72,7 +72,26 @@ def add_corners_around(b, table, pairs, reach, line, x, end, counts, numbers):  
     int32, as there; it stops before sixteen samples of which some lie in the last cell of a lattice that does
     not end with its table, since beside its corners those of the first do not stand
     """
-    return _add_row(Vectors(b), table, pairs, reach, line, x, end, counts, numbers, around=True)
+    v = Vectors(b)
+    return _add_run(v, Lattice.of(v, wholes, numbers, octave, around=True), known, line, x, end)
+
+
+@lowered
+def bits_at(b, address, index):  # type: ignore[no-untyped-def]
+    """A number of a table, as its bits.
+
+    Parameters
+    ----------
+    address : int64
+        Of the table.
+    index : int64
+
+    Returns
+    -------
+    int32
+    """
+    v = Vectors(b)
+    return b.load(b.gep(b.inttoptr(address, v.int.as_pointer()), [index]))
 
 
 Take = Callable[..., None]
@@ -83,32 +102,36 @@ class Lattice(NamedTuple):
     """What is the same for all samples."""
 
     table: Any
-    finest: Any
-    amount: Any
     axes: tuple[_Axis, _Axis]
     fade: list[Any]
     wide: Any
     gives: Any
 
     @classmethod
-    def of(cls, v: Vectors, table: Any, counts: Any, numbers: Any, *, around: bool) -> Lattice:
-        """For a row's loop.
+    def of(cls, v: Vectors, wholes: Any, numbers: Any, octave: Any, *, around: bool) -> Lattice:
+        """For a run's loop.
 
         Parameters
         ----------
         v : Vectors
-        table, counts, numbers
+        wholes, numbers, octave
             As `add_corners` takes them.
         around : bool
             As `add_corners_around` is for.
         """
-        columns, rows, table_columns, table_rows, wide, gives = v.numbers(counts, COUNTS)
-        shift_u, shift_v, finest, amount, *fade, across, down = v.numbers(numbers, NUMBERS)
+        wholes, numbers = (
+            v.b.gep(array, [v.b.mul(octave, v.long(count))])
+            for array, count in ((wholes, WHOLES), (numbers, NUMBERS))
+        )
+        address, *counts = v.numbers(wholes, WHOLES)
+        table = v.b.inttoptr(address, v.single.as_pointer())
+        columns, rows, table_columns, table_rows, wide, gives = (v.b.trunc(count, v.int) for count in counts)
+        shift_u, shift_v, *fade, across, down = v.numbers(numbers, NUMBERS)
         axes = (
             _Axis.of(v, shift_u, across, columns, table_columns, around),
             _Axis.of(v, shift_v, down, rows, table_rows, around),
         )
-        return cls(table, finest, amount, axes, [v.splat(power) for power in fade], wide, gives)
+        return cls(table, axes, [v.splat(power) for power in fade], wide, gives)
 
 
 class _Axis(NamedTuple):
@@ -120,8 +143,8 @@ class _Axis(NamedTuple):
         How many there are.
     shift, whole_shift : vectors
         The offset, and what of it is whole.
-    end : vector
-        The greatest place, in cells with the offset.
+    end : vector or None
+        The greatest place, in cells with the offset, which rounding could bring beyond.
     table, per_table : vectors or None
         How many the table has, and one by that, if the lattice repeats it.
     last : vector or None
@@ -130,8 +153,8 @@ class _Axis(NamedTuple):
 
     count: Any
     shift: Any
-    whole_shift: Any | None
-    end: Any
+    whole_shift: Any | None = None
+    end: Any | None = None
     table: Any | None = None
     per_table: Any | None = None
     last: Any | None = None
@@ -140,8 +163,7 @@ class _Axis(NamedTuple):
     def of(cls, v: Vectors, shift: Any, cells: Any, count: Any, table: Any, around: bool) -> _Axis:
         b = v.b
         if not around:
-            end = b.fadd(b.fmul(cells, v.single(1 - 2**-23)), v.single(1 - 2**-10))
-            return cls(v.splat(cells), v.splat(shift), None, v.splat(end))
+            return cls(v.splat(cells), v.splat(shift))
         end = b.fmul(cells, v.single(2 - 2**-23))
         whole = b.call(v.floor_of_single(), [shift])
         size = b.sitofp(table, v.single)
@@ -152,44 +174,47 @@ class _Axis(NamedTuple):
         return cls(*map(v.splat, (cells, apart, whole, end, size, per_table, last)))
 
 
-def _add_row(
-    v: Vectors,
-    table: Any,
-    pairs: Any,
-    reach: Any,
-    line: Any,
-    x: Any,
-    end: Any,
-    counts: Any,
-    numbers: Any,
-    *,
-    around: bool,
-) -> Any:
+def _add_run(v: Vectors, lattice: Lattice, known: Any, line: Any, x: Any, end: Any) -> Any:
     b = v.b
-    lattice = Lattice.of(v, table, counts, numbers, around=around)
-    with v.each(x, end) as (at, leave):
-        weight, shows = weights_of(v, v.load(reach, at), lattice)
-        into = v.pointer(line, at)
-        with b.if_then(shows):
-            before = b.load(into, align=4)
+    come_to = b.alloca(v.long)
+    b.store(x, come_to)
+    for gives in KINDS:
+        # A loop for each, which needs fewer of the processor's registers than one for all.
+        with b.if_then(b.icmp_signed("==", lattice.gives, v.int(gives))):
+            with v.each(x, end) as (at, leave):
+                _add_sixteen(v, lattice, gives, known, line, (at, end, leave))
+            b.store(at, come_to)
+    return b.trunc(b.load(come_to), v.int)
 
-            def put(values: Any, into: Any = into, weight: Any = weight, before: Any = before) -> None:
-                b.store(v.all_of("fmuladd", weight, values, before), into, align=4)
 
-            def evolution(at: Any = at) -> Any:
-                return v.load(reach, b.add(at, end))
+def _add_sixteen(
+    v: Vectors, lattice: Lattice, gives: int, known: Any, line: Any, where: tuple[Any, Any, Any]
+) -> None:
+    b = v.b
+    at, end, leave = where
+    u, down, weight = (v.load(known, b.add(at, b.mul(end, v.long(number)))) for number in range(3))
+    into = v.pointer(line, at)
+    before = b.load(into, align=4)
 
-            read_lattice(v, lattice, v.load_pairs(pairs, at), evolution, (0, LANES - 1), put, leave)
-    return b.trunc(at, v.int)
+    def put(values: Any) -> None:
+        b.store(v.all_of("fmuladd", weight, values, before), into, align=4)
+
+    def evolution() -> Any:
+        return v.load(known, b.add(at, b.mul(end, v.long(3))))
+
+    # Where all lie in one cell, to read them takes no longer than to see whether that is of use.
+    shows = partial(v.any_shows, weight)
+    read_lattice(v, lattice, gives, (u, down), evolution, (0, LANES - 1), (put, shows), leave)
 
 
 def read_lattice(
     v: Vectors,
     lattice: Lattice,
+    gives: int,
     place: tuple[Any, Any],
     evolution: Callable[[], Any],
     ends: tuple[int, ...],
-    put: Callable[[Any], None],
+    into: tuple[Callable[[Any], None], Callable[[], Any] | None],
     leave: Any,
 ) -> None:
     """Read sixteen places and put what they hold, or leave the loop; see `add_corners_around`.
@@ -198,18 +223,20 @@ def read_lattice(
     ----------
     v : Vectors
     lattice : Lattice
+    gives : int
+        What its corners give, such as SLOPES.
     place : two vectors
-        u and v, in tiles.
+        u and v, in tiles, from 0 to less than 1.
     evolution : callable
         Gives that of each place, where corners turn.
     ends : lanes
         Of which one mostly lies in the first column, and one in the first row, of all.
-    put : callable
-        Takes what the places hold.
+    into : callables
+        One takes what the places hold, unless the other, if there is one, tells that it is of no use.
     leave : block
         Where leaving leads.
     """
-    b = v.b
+    b, (put, shows) = v.b, into
     (left, fx), (upper, fy) = (_corner(v, *both) for both in zip(place, lattice.axes, strict=True))
     across, down = lattice.axes
     if across.last is not None:
@@ -234,15 +261,14 @@ def read_lattice(
 
         return take_turning
 
-    takes: dict[int, tuple[int, Callable[[], Take]]] = {
-        VALUES: (1, lambda: take_values),
-        SLOPES: (2, lambda: take_slopes),
-        TURNING_VALUES: (2, lambda: turned(take_values, partial(_swung, v))),
-        TURNING_SLOPES: (2, lambda: turned(take_slopes, partial(_turned, v))),
-    }
-    for gives, (each, make) in takes.items():
-        with b.if_then(b.icmp_signed("==", lattice.gives, v.int(gives))):
-            give_corners(v, Table(v, lattice.table, lattice.wide, each), left, upper, make(), ends)
+    makes: tuple[Callable[[], Take], ...] = (
+        lambda: take_values,
+        lambda: take_slopes,
+        lambda: turned(take_values, partial(_swung, v)),
+        lambda: turned(take_slopes, partial(_turned, v)),
+    )
+    table = Table(v, lattice.table, lattice.wide, 1 if gives == VALUES else 2)
+    give_corners(v, table, (left, upper), makes[gives](), shows, ends)
 
 
 def _swung(v: Vectors, phase: Any, turns: Any, evolution: Any) -> list[Any]:
@@ -279,9 +305,9 @@ class Table:
 def give_corners(
     v: Vectors,
     table: Table,
-    left: Any,
-    upper: Any,
+    cells: tuple[Any, Any],
     take: Callable[[list[Any], list[Any]], None],
+    shows: Callable[[], Any] | None = None,
     ends: tuple[int, ...] = (0, LANES - 1),
 ) -> None:
     """Load the corners beside each place, above and below, and hand them on.
@@ -290,14 +316,16 @@ def give_corners(
     ----------
     v : Vectors
     table : Table
-    left, upper : vectors
+    cells : vectors
         The column and the row of each place's cell, whole numbers.
     take : callable
         Takes the numbers of the corners to the left and to the right, of those above and of those below.
+    shows : callable, optional
+        Tells whether anything of the places is of use.
     ends : lanes
         As in `read_lattice`.
     """
-    b = v.b
+    b, (left, upper) = v.b, cells
     # Whole numbers up to 2^24 are exact, and no table of an octave has so many corners.
     at = v.all_of("fmuladd", upper, v.splat(b.sitofp(table.wide, v.single)), left)
     at = b.fptosi(at, v.ints)
@@ -308,9 +336,9 @@ def give_corners(
             start = table.start(cell)
             where = [b.add(start, v.long(number)) for number in range(2 * table.each)]
             take(*([v.splat(b.load(b.gep(table.row(row), [n]))) for n in where] for row in (0, 1)))
-        with are_apart:
+        with are_apart, b.if_then(shows() if shows else v.flag(1)):
             if processor_has("avx512f"):
-                _give_near_corners(v, table, (left, upper), at, take, ends)
+                _give_near_corners(v, table, cells, at, take, ends)
             else:
                 _give_scattered_corners(v, table, at, take)
 
@@ -356,50 +384,6 @@ def _give_near_corners(
             _give_scattered_corners(v, table, at, take)
 
 
-def weights_of(v: Vectors, reach: Any, lattice: Lattice) -> tuple[Any, Any]:
-    """What each sample carries of an octave, times its amount, and whether any carries something."""
-    b, finest, amount = v.b, lattice.finest, lattice.amount
-    half = v.splat(b.fdiv(v.single(0.5), finest))
-    fine = v.told(b.fcmp_unordered(">", reach, half))
-    with b.if_else(b.icmp_signed("==", fine, v.int(0))) as (all_coarse, some_fine):
-        with all_coarse:
-            factor = b.fmul(b.fmul(finest, finest), v.single(-0.65))
-            power = b.fmul(b.fmul(reach, reach), v.splat(factor))
-            soft = _soft(v, power, [b.fmul(amount, v.single(term)) for term in SERIES])
-            coarse_end = b.block
-        with some_fine:
-            faded = _weight(v, reach, finest, amount)
-            carries = b.icmp_signed("!=", v.told(b.fcmp_unordered("!=", faded, v.constant(0))), v.int(0))
-            fine_end = b.block
-    weight, shows = b.phi(v.floats), b.phi(v.flag)
-    for values, end in (((soft, v.flag(1)), coarse_end), ((faded, carries), fine_end)):
-        for told, value in zip((weight, shows), values, strict=True):
-            told.add_incoming(value, end)
-    return weight, shows
-
-
-SERIES = 1 / 24, 1 / 6, 1 / 2, 1, 1
-"""Of the exponential, the highest power's first."""
-
-
-def _soft(v: Vectors, power: Any, series: list[Any]) -> Any:
-    total = v.splat(series[0])
-    for term in series[1:]:
-        total = v.all_of("fmuladd", total, power, v.splat(term))
-    return total
-
-
-def _weight(v: Vectors, reach: Any, finest: Any, amount: Any) -> Any:
-    """`lattice.octave_weight`, times an amount."""
-    b, number = v.b, v.constant
-    cells = b.fmul(reach, v.splat(finest))
-    soft = _soft(v, b.fmul(b.fmul(cells, cells), number(-0.65)), [v.single(term) for term in SERIES])
-    t = b.fmul(b.fsub(number(0.6), cells), number(10))
-    t = v.held(t, number(0), number(1))
-    fade = b.fmul(b.fmul(t, t), v.all_of("fmuladd", t, number(-2), number(3)))
-    return b.fmul(b.fmul(soft, fade), v.splat(amount))
-
-
 def _corner(v: Vectors, place: Any, axis: _Axis) -> tuple[Any, Any]:
     """The cell a place lies in along an axis, and where between its two corners.
 
@@ -407,14 +391,14 @@ def _corner(v: Vectors, place: Any, axis: _Axis) -> tuple[Any, Any]:
     coarse one.
     """
     b = v.b
-    within = b.fsub(place, v.all_of("floor", place))
     whole_shift = axis.whole_shift
     shift = axis.shift if whole_shift is None else b.fadd(axis.shift, whole_shift)
-    # A place that is no number is held at the end of the table.
-    at = v.lower(v.all_of("fma", within, axis.count, shift), axis.end)
+    at = v.all_of("fma", place, axis.count, shift)
+    if axis.end is not None:
+        at = v.lower(at, axis.end)
     cell = v.all_of("floor", at)
     before = b.fneg(cell) if whole_shift is None else b.fsub(whole_shift, cell)
-    part = b.fadd(v.all_of("fma", within, axis.count, before), axis.shift)
+    part = b.fadd(v.all_of("fma", place, axis.count, before), axis.shift)
     if whole_shift is not None:
         cell = b.select(b.fcmp_ordered(">=", cell, axis.count), b.fsub(cell, axis.count), cell)
     return cell, part
@@ -432,10 +416,12 @@ def _repeated(v: Vectors, cell: Any, axis: _Axis) -> Any:
 
 
 def _fade(v: Vectors, t: Any, coefficients: list[Any]) -> Any:
-    total = coefficients[-1]
-    for coefficient in reversed(coefficients[:-1]):
-        total = v.all_of("fmuladd", total, t, coefficient)
-    return v.b.fmul(total, t)
+    """A polynomial without a constant, its halves side by side, which takes a processor less time."""
+    first, second, third, fourth, fifth = coefficients
+    square = v.b.fmul(t, t)
+    low, high = v.all_of("fmuladd", second, t, first), v.all_of("fmuladd", fourth, t, third)
+    high = v.all_of("fmuladd", fifth, square, high)
+    return v.b.fmul(v.all_of("fmuladd", high, square, low), t)
 
 
 def _mixed(v: Vectors, share: Any, planes: list[Any], left: Any, right: Any, down: Any) -> Any:

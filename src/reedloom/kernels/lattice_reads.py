@@ -1,4 +1,8 @@
-"""Lattice noise at given places, read several times in those samples for which an octave is fine."""
+"""Sums of lattice noise at given places, each sample read as often as an octave is fine there.
+
+What samples reach, where they lie, what each carries and how often it is read is found for a short run of
+them, and all octaves are added before the next run, so that all of it stays in the processor's nearest cache.
+"""
 
 from __future__ import annotations
 
@@ -7,131 +11,295 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lattice import LIMIT, add_row, read_place, row_form
-from reedloom.kernels.lattice_lanes import AMOUNT, NUMBERS, TURNING_VALUES
-from reedloom.kernels.places import READ_ONCE, row_codes, row_ways, ways_of
-from reedloom.kernels.spread_lanes import add_spread, add_spread_around, spread_table
+from reedloom.kernels.lattice_places import LIMIT, add_run, is_whole, lay_weights, octave_weight, read_place
+from reedloom.kernels.place_lanes import LEAST_REACH, lay_beside, lay_within, measure_lines
+from reedloom.kernels.places import FINE, READ_ONCE, beside, in_tile, lay_ways, row_codes, short_way, ways_of
+from reedloom.kernels.reach import ends_of, step_between
+from reedloom.kernels.spread_lanes import add_spread, add_spread_around
 
-SPREAD = spread_table().reshape(-1)
+RUN = 2048
+"""Samples that are gone through together."""
+AHEAD = 2
+"""Rows whose places are asked of the memory before they are read."""
+DONE = -1
+LOST = 4 * LIMIT
+"""Cells in a sample from which nothing of an octave is read, though it were cut in four twice."""
+NOT_GIVEN = np.zeros((0, 0), np.float32)
+"""The reaches of samples that are to be measured, or the evolutions of samples that all have the same."""
 
 
-class Row(NamedTuple):
-    """What is known of a row's samples.
+class Octaves(NamedTuple):
+    """Octaves of a sum, k of them.
 
     Attributes
     ----------
-    places : (3, 2 W) float32
-        Places; and how far they move to the next sample, and to the next row, from `places.row_ways`.
-    code : (W,) uint8
-        From `places.row_codes`.
-    once : (2 W,) float32
-        How far the only reading of a sample reaches, in widths; beyond the limit if there are several. And
-        then the evolution of each, where corners turn.
-    part : (2 W,) float32
-        The same for several readings; beyond the limit if there is but one.
+    wholes : (k, WHOLES) int64
+    numbers : (k, NUMBERS) float32
+        As `lattice_lanes.add_corners` takes both; with an address of 0 while a table is not made.
+    finenesses : (k, 4) float64
+        As `places.row_codes` takes them; with a limit of 0 where samples are read once however fine it is.
+    amounts : (k,) float32
+        What each is multiplied by.
     """
 
-    places: np.ndarray
-    code: np.ndarray
-    once: np.ndarray
-    part: np.ndarray
+    wholes: np.ndarray
+    numbers: np.ndarray
+    finenesses: np.ndarray
+    amounts: np.ndarray
+
+
+class Places(NamedTuple):
+    """Where octaves are read.
+
+    Attributes
+    ----------
+    place : (H, W, 2) float32
+        In tiles.
+    y0 : int
+        The band's first row.
+    aspect : float32
+        The tile's height in widths.
+    reach : (n, W) float32
+        What each sample of the band covers, in widths; NOT_GIVEN to have it measured.
+    evolution : (n, W) float32
+        Of each sample, where corners turn; else NOT_GIVEN.
+    beside : (2,) float32
+        Samples with a reach given are read so much of it away, along u and v.
+    """
+
+    place: np.ndarray
+    y0: int
+    aspect: np.float32
+    reach: np.ndarray
+    evolution: np.ndarray
+    beside: np.ndarray
 
 
 @kernel
-def add_lattice_spread(corners, fineness, place, y0, footprint, amount, out):  # type: ignore[no-untyped-def]
-    """`add_lattice_places`, read several times in those samples for which the octave is fine.
+def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-def]
+    """Lay octaves in rows of a map, until one is come to whose table is not made.
 
     Parameters
     ----------
-    corners : Corners
-        From `corners_at_places`.
-    fineness : (columns, rows, finest, limit) floats
-        As `count_reads` takes them.
-    place : (H, W, 2) float32
-        Of the whole map, in tiles.
-    y0 : int
-        The band's first row.
-    footprint : (n, W) float32
-        In widths.
-    amount : float32
-        What the octave is multiplied by.
-    out : (n, W) float32
-        The rows of one band.
+    octaves : Octaves
+    places : Places
+    begin : float32
+        What they are added to; no number for what is there.
+    start : (2,) int64
+        The first column and row to be done, which afterwards is where to go on; runs of all rows are done
+        below one another.
+    out : (1, n, W) or (k, n, W) float32
+        The rows of one band: the sum, or each octave in its own.
+
+    Returns
+    -------
+    int, the octave whose table is missing, or DONE
     """
-    width = out.shape[1]
-    row = Row(
-        np.empty((3, 2 * width), np.float32), np.empty(width, np.uint8),
-        np.empty(2 * width, np.float32), np.empty(2 * width, np.float32),
-    )  # fmt: skip
-    form = row_form(corners, fineness[2], amount)
-    numbers = np.empty(NUMBERS + SPREAD.shape[0], np.float32)
-    numbers[:NUMBERS] = form.numbers
-    numbers[NUMBERS:] = SPREAD
-    for y in range(out.shape[0]):
-        here = place[y0 + y].reshape(-1)
-        for k in range(here.shape[0]):
-            row.places[0, k] = here[k]
-        row_ways(place, y0 + y, row.places[1], row.places[2])
-        row_codes(row.places[1], row.places[2], footprint[y], fineness, row.code)
-        if corners.gives >= TURNING_VALUES:
-            for x in range(width):
-                row.once[width + x] = row.part[width + x] = corners.evolution[y, x]
-        several = _part_row(row, footprint[y], fineness)
-        if several < width:
-            add_row(corners, form, here, row.once, out[y])
-        if several:
-            _add_several(corners, form, numbers, row, out[y])
+    wholes, numbers, finenesses, amounts = octaves
+    place, y0, aspect, reaches, evolution, shares = places
+    all_places, rows, width, apart = place.reshape(-1), out.shape[1], out.shape[2], out.shape[0] > 1
+    last, measures, f = amounts.shape[0] - 1, reaches.shape[0] == 0, np.float32
+    while start[0] < width:
+        x, n = start[0], min(RUN, width - start[0])
+        # What is known of a run has arrays of its own, and none are put together in a record: to take one
+        # out, or a part of one, waits for all that is being written, as long as some hundred samples take.
+        known, part, following = np.empty(4 * n, f), np.empty(2 * n, f), np.empty(2 * n, f)
+        right, down, reach = np.empty(n, f), np.empty(2 * n, f), np.empty(n, f)
+        line, ways, code = np.empty(n, f), np.empty(6 * n, f), np.empty(n, np.uint8)
+        bits = reach.view(np.int32)
+        if measures:
+            where = (y0 + start[1], place.shape[0], x, n * (start[1] + 1 & 1))
+            _begin_steps(all_places, where, aspect, known, following, right, down)
+        for y in range(start[1], rows):
+            start[1] = y
+            if evolution.shape[0]:
+                for k in range(np.uint64(n)):
+                    known[np.uint64(3 * n) + k] = part[np.uint64(n) + k] = evolution[y, np.uint64(x) + k]
+            if measures:
+                _, low = beside(y0 + y, place.shape[0])
+                _lay_run(all_places, low * width + x, AHEAD * width, following, n)
+                _lay_steps(known, following, right, down, n * (y & 1), aspect)
+                _measure_run(all_places, ((y0 + y) * width, x, width), aspect, right, down, reach)
+            else:
+                for k in range(np.uint64(n)):
+                    reach[k] = reaches[y, np.uint64(x) + k]
+                _lay_run_beside(all_places, (y0 + y) * width + x, AHEAD * width, reach, shares, known)
+            least, most = ends_of(bits)
+            for k in range(amounts.shape[0]):
+                if finenesses[k, 2] * least < LOST and wholes[k, 0] == 0:
+                    return k
+            has_ways = False
+            for k in range(amounts.shape[0]):
+                if k == 0 or apart:
+                    _begin(begin, out, k, y, x, line)
+                finest, limit, several = finenesses[k, 2], finenesses[k, 3], 0
+                if finest * least < LOST:
+                    if not finest * most <= FINE and limit > 0:  # so that what is no number counts as fine
+                        if not has_ways:
+                            lay_ways(place, y0 + y, x, ways)
+                            _move_beside(reach, shares, ways)
+                            has_ways = True
+                        fineness = (finenesses[k, 0], finenesses[k, 1], finest, limit)
+                        several = _part_run(ways, reach, fineness, amounts[k], known, part, code)
+                    else:
+                        lay_weights(np.float32(finest), amounts[k], reach, most, known, 2 * n)
+                    if several < n:
+                        add_run(wholes, numbers, k, known, line)
+                    if several:
+                        _add_several(wholes, numbers, k, ways, part, code, line)
+                if apart or k == last:
+                    _put(line, out, k if apart else 0, y, x)
+            if measures:
+                for k in range(np.uint64(2 * n)):
+                    known[k] = following[k]
+        start[0], start[1] = x + n, 0
+    return DONE
 
 
 @inlined
-def _part_row(row, reach, fineness):  # type: ignore[no-untyped-def]
-    """Tell samples that are read once from others; how many these are."""
-    _, _, finest, limit = fineness
-    far = np.float32(limit)
-    codes, onces, parts = row.code, row.once, row.part
-    widest = np.float32(LIMIT / finest)  # beyond it nothing is left to read
-    for x in range(codes.shape[0]):
-        code = np.int32(codes[x])
-        share = np.float32(0.5) if code >= np.int32(16) else np.float32(1)
-        share = np.float32(0.25) if code >= np.int32(32) else share
-        part = reach[x] * share
-        is_one = (code == np.int32(0)) | (code & np.int32(15) == np.int32(READ_ONCE))
-        onces[x] = part if is_one else far
-        parts[x] = far if is_one | (part >= widest) else part
-    several = 0
-    for x in range(codes.shape[0]):
-        code = codes[x]
-        several += not (code == 0 or code & 15 == READ_ONCE)
+def _begin(begin, out, plane, y, x, line):  # type: ignore[no-untyped-def]
+    """Begin a run with a number, or with what is there."""
+    if not np.isnan(begin):
+        for k in range(line.shape[0]):
+            line[k] = begin
+        return
+    for k in range(np.uint64(line.shape[0])):
+        line[k] = out[plane, y, np.uint64(x) + k]
+
+
+@inlined
+def _put(line, out, plane, y, x):  # type: ignore[no-untyped-def]
+    """Lay a run in rows."""
+    for k in range(np.uint64(line.shape[0])):
+        out[plane, y, np.uint64(x) + k] = line[k]
+
+
+@inlined
+def _lay_run(places, first, ahead, known, n):  # type: ignore[no-untyped-def]
+    """Lay where the samples of a run are within the tile."""
+    x = np.int64(lay_within(places, np.int64(first), np.int64(ahead), known, np.int64(0), np.int64(n)))
+    while x < n:
+        known[x], known[n + x] = in_tile(places[2 * (first + x)]), in_tile(places[2 * (first + x) + 1])
+        x += 1
+
+
+@inlined
+def _lay_run_beside(places, first, ahead, reach, shares, known):  # type: ignore[no-untyped-def]
+    """`_lay_run` of places by shares of what each sample covers beside those given."""
+    across, down, n = shares[0], shares[1], reach.shape[0]
+    if across == 0 and down == 0:
+        _lay_run(places, first, ahead, known, n)
+        return
+    x = np.int64(
+        lay_beside(places, np.int64(first), np.int64(ahead), reach, known, np.int64(0), np.int64(n), shares)
+    )
+    while x < n:
+        step = max(reach[x], np.float32(LEAST_REACH))
+        known[x] = in_tile(places[2 * (first + x)] + step * across)
+        known[n + x] = in_tile(places[2 * (first + x) + 1] + step * down)
+        x += 1
+
+
+@inlined
+def _move_beside(reach, shares, ways):  # type: ignore[no-untyped-def]
+    """Move the places of `lay_ways` in the same way."""
+    for c in range(2):
+        if shares[c] != 0:
+            for x in range(reach.shape[0]):
+                ways[2 * x + c] += max(reach[x], np.float32(LEAST_REACH)) * shares[c]
+
+
+@inlined
+def _begin_steps(places, where, aspect, known, following, right, down):  # type: ignore[no-untyped-def]
+    """Lay the first run of several below one another, and how far it is from the one above."""
+    (y, height, x, into), n = where, right.shape[0]
+    width = places.shape[0] // (2 * height)
+    up, _ = beside(y, height)
+    _lay_run(places, up * width + x, width, following, n)
+    _lay_run(places, y * width + x, width, known, n)
+    _lay_steps(known, following, right, down, into, aspect)
+
+
+@inlined
+def _measure_run(places, where, aspect, right, down, reach):  # type: ignore[no-untyped-def]
+    """What the samples of a run reach: see `reach.footprint_rows`."""
+    (row, x, width), n = where, reach.shape[0]
+    left, _ = beside(x, width)
+    _, after = beside(x + n - 1, width)
+    right[n - 1] = step_between(places, row + x + n - 1, row + after, aspect)
+    before = step_between(places, row + left, row + x, aspect)
+    reach[0] = max(min(before, right[0]), min(down[0], down[n]))
+    first, second = np.uint64(1), np.uint64(n + 1)
+    for k in range(np.uint64(n - 1)):
+        below = min(down[first + k], down[second + k])
+        reach[first + k] = max(min(right[k], right[first + k]), below)
+
+
+@inlined
+def _lay_steps(known, following, right, down, into, aspect):  # type: ignore[no-untyped-def]
+    """How far the samples of a run are from those after them, but for the last, and from those of another."""
+    n = right.shape[0]
+    x = np.int64(
+        measure_lines(known, following, right, down, np.int64(into), np.int64(0), np.int64(n), aspect)
+    )
+    while x < n:
+        u, v = known[x], known[n + x]
+        right[x] = max(abs(short_way(known[x + 1] - u)), abs(short_way(known[n + x + 1] - v)) * aspect)
+        down[into + x] = max(abs(short_way(following[x] - u)), abs(short_way(following[n + x] - v)) * aspect)
+        x += 1
+
+
+@inlined
+def _part_run(ways, reach, fineness, amount, known, part, code):  # type: ignore[no-untyped-def]
+    """Tell what samples carry that are read once, and what others do; how many these are."""
+    row_codes(ways, reach, fineness, code)
+    n = code.shape[0]
+    finest = fineness[2]
+    for x in range(n):
+        told = np.int32(code[x])
+        share = np.float32(0.5) if told >= np.int32(16) else np.float32(1)
+        share = np.float32(0.25) if told >= np.int32(32) else share
+        part[x] = amount * octave_weight(np.float32(finest) * (reach[x] * share))
+    onces, several = np.uint64(2 * n), 0
+    for x in range(np.uint64(n)):
+        told = np.int32(code[x])
+        is_one = (told == np.int32(0)) | (told & np.int32(15) == np.int32(READ_ONCE))
+        known[onces + x] = part[x] if is_one else np.float32(0)
+        part[x] = np.float32(0) if is_one else part[x]
+    for x in range(n):
+        told = code[x]
+        several += not (told == 0 or told & 15 == READ_ONCE)
     return several
 
 
 @inlined
-def _add_several(corners, form, numbers, row, line):  # type: ignore[no-untyped-def]
-    """Add the readings of those samples of a row that are read several times."""
-    counts, table, places = form.counts, corners.table.reshape(-1), row.places.reshape(-1)
-    width = np.int64(line.shape[0])
-    if counts[0] <= counts[2] and counts[1] <= counts[3]:
-        add_spread(table, places, row.part, row.code, line, width, counts, numbers)
+def _add_several(wholes, numbers, octave, ways, part, code, line):  # type: ignore[no-untyped-def]
+    """Add the readings of those samples of a run that are read several times."""
+    n = np.int64(line.shape[0])
+    if is_whole(wholes, octave):
+        add_spread(wholes, numbers, octave, ways, part, code, line, n)
         return
-    span = np.array([0, width], np.int64)
-    while span[0] < width:
-        x = add_spread_around(table, places, row.part, row.code, line, span, counts, numbers)
-        if x < width:
-            _add_one(corners, form, row, x, line)
+    span = np.array([0, n], np.int64)
+    while span[0] < n:
+        x = add_spread_around(wholes, numbers, octave, ways, part, code, line, span)
+        if x < n:
+            _add_one(wholes, numbers, octave, ways, part, code, x, line)
         span[0] = x + 1
 
 
 @inlined
-def _add_one(corners, form, row, x, line):  # type: ignore[no-untyped-def]
+def _add_one(wholes, numbers, octave, ways, part, code, x, line):  # type: ignore[no-untyped-def]
     """Add the readings of one sample, one after the other."""
-    across, along = ways_of(row.code[x])
-    here, right, down = row.places[0], row.places[1], row.places[2]
-    evolution = row.part[line.shape[0] + x]
-    share = form.numbers[AMOUNT] / np.float32(across * along)
+    if part[x] == 0:
+        return
+    n = line.shape[0]
+    across, along = ways_of(code[x])
+    evolution, share = part[n + x], part[x] / np.float32(across * along)
+    right, down = 2 * (n + x), 2 * (2 * n + x)
     for j in range(along):
         t = np.float32((j + 0.5) / along - 0.5)
         for i in range(across):
             s = np.float32((i + 0.5) / across - 0.5)
-            u = here[2 * x] + right[2 * x] * s + down[2 * x] * t
-            v = here[2 * x + 1] + right[2 * x + 1] * s + down[2 * x + 1] * t
-            line[x] += share * read_place(corners, form, row.part[x], u, v, evolution)
+            u = ways[2 * x] + ways[right] * s + ways[down] * t
+            v = ways[2 * x + 1] + ways[right + 1] * s + ways[down + 1] * t
+            line[x] += share * read_place(wholes, numbers, octave, (u, v, evolution))

@@ -7,7 +7,7 @@ function that adds rows of it. So sums of octaves know nothing of lattices, cell
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache as once
 from typing import NamedTuple
@@ -17,32 +17,23 @@ import numpy as np
 from reedloom.kernels.cell_lanes import EUCLID
 from reedloom.kernels.cells import CELL_LIMIT, Cells, cell_points, cell_rows, swings
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lattice import (
-    DRAGGED,
-    GRADIENT_DEVIATION,
-    LIMIT,
-    VALUE_DEVIATION,
-    Corners,
-    Lattice,
-    add_lattice_places,
-    octave_weight,
-)
+from reedloom.kernels.lattice import DRAGGED, GRADIENT_DEVIATION, VALUE_DEVIATION, Corners, Lattice
 from reedloom.kernels.lattice_grid import FadedColumns, add_lattice_rows
-from reedloom.kernels.lattice_reads import add_lattice_spread
-from reedloom.kernels.places import CODES, FINE, WAYS, count_reads, spread_places, tile_places
-from reedloom.kernels.reach import lay_beside, measure_reach
+from reedloom.kernels.lattice_places import LIMIT, octave_weight
+from reedloom.kernels.lattice_reads import NOT_GIVEN, Places
+from reedloom.kernels.placed_sums import PlacedSum
+from reedloom.kernels.places import tile_places
+from reedloom.kernels.reach import Reach, measure_reach
+from reedloom.kernels.splitting import MOST_SPLITS, AddBand, Band, Fineness, add_placed, add_split
 from reedloom.kernels.turned import Cosets
 
 AddRows = Callable[[float, np.ndarray, int, int], None]
 """``add(amount, out, y0, y1)``: add rows y0..y1 of an octave, times amount, to the band ``out``."""
-AddBand = Callable[[float, np.ndarray, "Band"], None]
-AddSpread = Callable[[float, np.ndarray, "Band", "Fineness"], None]
-MOST_SPLITS = 2
-"""How often a sample is cut into four."""
-AT_ONCE = 4096
-"""Samples that are read several times each, together."""
-FAINT = 0.03
-"""Octaves weaker than this are read once: what that changes cannot be seen."""
+LayRows = Callable[[float, float, np.ndarray, int, int], None]
+"""``lay(amount, begin, out, y0, y1)``: lay rows y0..y1, times amount, on a number, or on what there is if it
+is none."""
+TOGETHER = 4
+"""Octaves that are read together where each is wanted by itself: more would not stay in the cache."""
 
 DEVIATIONS = {"gradient": GRADIENT_DEVIATION, "value": VALUE_DEVIATION, "cellular": 0.245}
 """Standard deviation of one octave of each basis (measured)."""
@@ -52,23 +43,13 @@ CELLULAR_MEAN = 0.48
 """Mean distance to the nearest point, in cell widths (measured with full jitter)."""
 
 
-class Fineness(NamedTuple):
-    """How fine a noise is.
+class Layer(NamedTuple):
+    """An octave of a sum: its cells, from 1 up, and what it is multiplied by."""
 
-    Attributes
-    ----------
-    columns, rows : float
-        The finest that it holds, across and down the tile.
-    finest : float
-        The more of both, in a width.
-    limit : float
-        Samples that reach as far as this, in widths, are far above it.
-    """
-
-    columns: float
-    rows: float
-    finest: float
-    limit: float
+    seed: int
+    columns: int
+    rows: int
+    amount: float
 
 
 @dataclass(slots=True)
@@ -81,34 +62,31 @@ class Reader:
         Tile units; the tile's own grid when None.
     evolution : float or (H, W) float32
         The third coordinate; a map gives each sample its own.
-    footprint : (H, W) or (1, 1) float32
-        How far each sample reaches, in widths.
+    bands : callable
+        Runs band functions to the end.
     offset : (float, float)
         Moves the tile's own grid, in tiles; lattice noise only.
     aspect : float
         The tile's height in widths.
     cosets : Cosets, optional
         Of lattices that are turned, among whose corners the places then are; cells are told in its own.
-    ends : two (H,) or (1,) float32
-        The least and the most that a sample of each row reaches; found from the footprint.
-    beside : (float, float), optional
-        Given places are read so much of what each sample covers away, along u and v.
+    reach : Reach, optional
+        What each sample covers; measured when first asked for.
+    beside : (float, float)
+        Lattices are read so much of what each sample covers, which then is given, away from given places,
+        along u and v.
     """
 
     width: int
     height: int
     place: np.ndarray | None
     evolution: float | np.ndarray
-    footprint: np.ndarray
+    bands: Callable[..., None]
     offset: tuple[float, float] = (0.0, 0.0)
     aspect: float = 1.0
     cosets: Cosets | None = None
-    ends: tuple[np.ndarray, ...] = ()
-    beside: tuple[float, float] | None = None
-
-    def __post_init__(self) -> None:
-        # Every octave of every band asks for them; they stay where only places are exchanged.
-        self.ends = self.ends or (self.footprint.min(axis=1), self.footprint.max(axis=1))
+    reach: Reach | None = None
+    beside: tuple[float, float] = (0.0, 0.0)
 
     @classmethod
     def over(
@@ -121,7 +99,7 @@ class Reader:
         aspect: float = 1.0,
         cosets: Cosets | None = None,
     ) -> Reader:
-        """A reader with its footprint measured, band by band.
+        """A reader of a tile's samples.
 
         Parameters
         ----------
@@ -138,19 +116,39 @@ class Reader:
         """
         sample = max(1 / width, aspect / height)
         if place is None and isinstance(evolution, float) and cosets is None:
-            whole = np.full((1, 1), sample, np.float32)
-            return cls(width, height, None, evolution, whole, aspect=aspect)
-        ends: tuple[np.ndarray, ...] = ()
+            whole = Reach.of(np.full((1, 1), sample, np.float32))
+            return cls(width, height, None, evolution, bands, aspect=aspect, reach=whole)
+        reach = None
         if place is None:
             place = tile_places(width, height)
-            footprint = np.full((height, width), sample, np.float32)
-        else:
-            footprint, (least, most) = measure_reach(place, bands, aspect)
-            ends = least, most
+            reach = Reach.of(np.full((height, width), sample, np.float32))
         if cosets is not None:
+            footprint = measure_reach(place, bands, aspect).footprint if reach is None else reach.footprint
             place, footprint, aspect = cosets.among(place, footprint)
-            ends = ()
-        return cls(width, height, place, evolution, footprint, aspect=aspect, cosets=cosets, ends=ends)
+            reach = Reach.of(footprint)
+        return cls(width, height, place, evolution, bands, aspect=aspect, cosets=cosets, reach=reach)
+
+    @property
+    def footprint(self) -> np.ndarray:
+        """How far each sample reaches, in widths: (H, W) or (1, 1) float32."""
+        return self.measured().footprint
+
+    def measured(self) -> Reach:
+        """What each sample covers; sums of octaves of a lattice find it on their way."""
+        if self.reach is None:
+            assert self.place is not None
+            self.reach = measure_reach(self.place, self.bands, self.aspect)
+        return self.reach
+
+    def band(self, y0: int, y1: int) -> Band:
+        """Some rows."""
+        moving = self.evolution[y0:y1] if isinstance(self.evolution, np.ndarray) else None
+        size, reach = (self.width, self.height, y0, y1), self.measured()
+        if self.place is None:
+            ends = float(reach.ends[0].min()), float(reach.ends[1].max())
+            return Band(*size, None, reach.footprint, moving, None, *ends)
+        footprint, least, most = reach.band(y0, y1)
+        return Band(*size, self.place[y0:y1], footprint, moving, self.place, least, most)
 
     def per_width(self, columns: int, rows: int) -> float:
         """The cells of a lattice in one width of the tile, the way where there are more."""
@@ -161,7 +159,7 @@ class Reader:
     @property
     def finest(self) -> float:
         """Octaves with more cells than this lie below every sample's reach."""
-        return float(LIMIT * 2**MOST_SPLITS / max(self.ends[0].min(), 1e-6))
+        return float(LIMIT * 2**MOST_SPLITS / max(self.measured().ends[0].min(), 1e-6))
 
     def basis(self, name: str, seed: int, columns: int, rows: int, fade: int = 0) -> AddRows:
         """Prepare one octave of "gradient", "value" or "cellular" noise, centred on 0.
@@ -182,18 +180,141 @@ class Reader:
         -------
         a function ``add(amount, out, y0, y1)`` that adds it to rows
         """
-        cosets = None if self.cosets is None else self.cosets.finer(columns)
-        if cosets is not None:
-            columns, rows = cosets.g, cosets.h
-        if name == "cellular":
-            return self.split_where_fine(self._cellular(seed, columns, rows, cosets), columns, rows, CREASED)
-        whole = (columns, rows) if cosets is None else (cosets.columns, cosets.rows)
-        add, spread = self._lattice(Lattice.of(seed, *whole, name == "value", fade, cosets))
-        return self.split_where_fine(add, columns, rows, spread=spread)
+        return self.sum(name, [Layer(seed, columns, rows, 1.0)], fade)
 
-    def split_where_fine(
-        self, add: AddBand, columns: int, rows: int, detail: float = 1.0, spread: AddSpread | None = None
-    ) -> AddRows:
+    def _turned(self, columns: int, rows: int) -> tuple[int, int, Cosets | None]:
+        """Cells of an octave along the ways of its lattice, and how that is turned."""
+        cosets = None if self.cosets is None else self.cosets.finer(columns)
+        return (columns, rows, None) if cosets is None else (cosets.g, cosets.h, cosets)
+
+    def sum(self, name: str, layers: Sequence[Layer], fade: int = 0) -> AddRows:
+        """Prepare a sum of octaves; see `basis`.
+
+        Parameters
+        ----------
+        name, fade
+            As there.
+        layers : Layers
+            In the order in which they are added.
+
+        Returns
+        -------
+        a function ``add(amount, out, y0, y1)`` that adds them to rows
+        """
+        lay = self.laid(name, layers, fade)
+        return lambda amount, out, y0, y1: lay(amount, math.nan, out, y0, y1)
+
+    def laid(self, name: str, layers: Sequence[Layer], fade: int = 0) -> LayRows:
+        """Prepare a sum of octaves which are not always added to something.
+
+        Parameters
+        ----------
+        name, layers, fade
+            As in `sum`.
+
+        Returns
+        -------
+        a function ``lay(amount, begin, out, y0, y1)`` that lays them in rows
+        """
+        if self._reads_together(name):
+            (whole,) = self._sums(name, layers, fade, len(layers))
+
+            def lay_all(amount: float, begin: float, out: np.ndarray, y0: int, y1: int) -> None:
+                whole.lay(self._places(y0, y1), out[None], amount, begin)
+
+            return lay_all
+        adds = self._adds(name, layers, fade)
+
+        def lay_each(amount: float, begin: float, out: np.ndarray, y0: int, y1: int) -> None:
+            if not math.isnan(begin):
+                out[...] = begin
+            for share, add in adds:
+                if add is not None:
+                    add(share * amount, out, y0, y1)
+
+        return lay_each
+
+    def apart(self, name: str, layers: Sequence[Layer]) -> Callable[[int, int], Iterator[np.ndarray | None]]:
+        """Prepare octaves of which each is wanted by itself.
+
+        Parameters
+        ----------
+        name, layers
+            As in `sum`.
+
+        Returns
+        -------
+        a function ``each(y0, y1)`` that gives rows of one octave after another, (n, W) float32, which hold
+        until the next is asked for; or None for one that lies below every sample's reach
+        """
+        if self._reads_together(name):
+            sums = self._sums(name, layers, 0, TOGETHER)
+
+            def together(y0: int, y1: int) -> Iterator[np.ndarray | None]:
+                places = self._places(y0, y1)
+                for some in sums:
+                    planes = np.empty((len(some), y1 - y0, self.width), np.float32)
+                    some.lay(places, planes, begin=0.0)
+                    yield from planes
+
+            return together
+        adds = self._adds(name, layers, 0)
+
+        def one_by_one(y0: int, y1: int) -> Iterator[np.ndarray | None]:
+            for share, add in adds:
+                rows = None if add is None else np.zeros((y1 - y0, self.width), np.float32)
+                if add is not None and rows is not None:
+                    add(share, rows, y0, y1)
+                yield rows
+
+        return one_by_one
+
+    def _reads_together(self, name: str) -> bool:
+        """Whether all octaves are read in one pass."""
+        return self.place is not None and name != "cellular"
+
+    def _sums(self, name: str, layers: Sequence[Layer], fade: int, most: int) -> list[PlacedSum]:
+        evolution = None if isinstance(self.evolution, np.ndarray) else self.evolution
+        keep = self.width * self.height <= DRAGGED
+        lattices = self._lattices(name, layers, fade)
+        finenesses = [self._fineness(*self._turned(o.columns, o.rows)[:2]) for o in layers]
+        amounts = [layer.amount for layer in layers]
+        parts = [slice(first, first + most) for first in range(0, len(layers), most)]
+        return [PlacedSum(lattices[o], finenesses[o], amounts[o], evolution, keep) for o in parts]
+
+    def _places(self, y0: int, y1: int) -> Places:
+        """Where rows are read, for a pass over all octaves."""
+        assert self.place is not None
+        moving = self.evolution[y0:y1] if isinstance(self.evolution, np.ndarray) else NOT_GIVEN
+        reach = NOT_GIVEN if self.reach is None else self.reach.footprint[y0:y1]
+        beside = np.array(self.beside, np.float32)
+        return Places(self.place, y0, np.float32(self.aspect), reach, moving, beside)
+
+    def _adds(self, name: str, layers: Sequence[Layer], fade: int) -> list[tuple[float, AddRows | None]]:
+        """What each octave is multiplied by, and what adds it; None if it lies below every sample's reach."""
+        lost = [self.per_width(layer.columns, layer.rows) > self.finest for layer in layers]
+        return [
+            (layer.amount, None if gone else self._add(name, layer, fade))
+            for layer, gone in zip(layers, lost, strict=True)
+        ]
+
+    def _add(self, name: str, layer: Layer, fade: int) -> AddRows:
+        if name != "cellular":
+            return self._on_grid(name, layer, fade)
+        columns, rows, cosets = self._turned(layer.columns, layer.rows)
+        return self.split_where_fine(
+            self._cellular(layer.seed, columns, rows, cosets), columns, rows, CREASED
+        )
+
+    def _lattices(self, name: str, layers: Sequence[Layer], fade: int) -> list[Lattice]:
+        out = []
+        for layer in layers:
+            columns, rows, cosets = self._turned(layer.columns, layer.rows)
+            whole = (columns, rows) if cosets is None else (cosets.columns, cosets.rows)
+            out.append(Lattice.of(layer.seed, *whole, name == "value", fade, cosets))
+        return out
+
+    def split_where_fine(self, add: AddBand, columns: int, rows: int, detail: float = 1.0) -> AddRows:
         """Add bands of any noise with so many cells, read several times a sample where fine.
 
         Parameters
@@ -204,70 +325,47 @@ class Reader:
             Cells, from 1 up.
         detail : float
             How many times finer than a cell what lies in it is.
-        spread : callable, optional
-            Adds a band at given places in one pass, if the noise can.
 
         Returns
         -------
         a function ``add(amount, out, y0, y1)``; see `basis`
         """
-        cells = self.per_width(columns, rows)
-        whole = 1 if self.cosets is None else self.cosets.times
-        fineness = Fineness(
-            columns * whole * detail, rows * whole * detail, cells * detail, LIMIT * 2**MOST_SPLITS / cells
-        )
+        cells, fineness = self.per_width(columns, rows), self._fineness(columns, rows, detail)
+        self.measured()  # before bands ask for it side by side
 
         def add_rows(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
-            band = Band.of(self, y0, y1)
+            band = self.band(y0, y1)
             if cells * band.least >= LIMIT * 2**MOST_SPLITS:
                 return
             if band.place is not None:
-                _add_placed(add, spread, amount, out, band, fineness)
+                add_placed(add, amount, out, band, fineness)
             else:
-                _add_split(add, amount, out, band, fineness.finest, 0)
+                add_split(add, amount, out, band, fineness.finest, 0)
 
         return add_rows
 
-    def _lattice(self, lattice: Lattice) -> tuple[AddBand, AddSpread | None]:
-        """How bands are added, read once; and in one pass however often, at given places."""
-        turned = lattice.cosets
-        counts = (lattice.columns, lattice.rows) if turned is None else (turned.g, turned.h)
-        finest = self.per_width(*counts)
-        keep = self.width * self.height <= DRAGGED
+    def _fineness(self, columns: int, rows: int, detail: float = 1.0) -> Fineness:
+        cells, whole = self.per_width(columns, rows), 1 if self.cosets is None else self.cosets.times
+        limit = LIMIT * 2**MOST_SPLITS / cells
+        return Fineness(columns * whole * detail, rows * whole * detail, cells * detail, limit)
+
+    def _on_grid(self, name: str, layer: Layer, fade: int) -> AddRows:
         evolution = self.evolution
-        if self.place is not None:
-
-            @once  # only where needed: an octave beyond all samples has the largest table
-            def corners() -> Corners:
-                return lattice.corners_at_places(evolution, keep)
-
-            def of(band: Band) -> Corners:
-                made = corners()
-                return made if band.evolution is None else made._replace(evolution=band.evolution)
-
-            def add_placed(amount: float, out: np.ndarray, band: Band) -> None:
-                where = (band.place, band.footprint)
-                add_lattice_places(of(band), finest, *where, np.float32(amount), out)
-
-            def add_spread(amount: float, out: np.ndarray, band: Band, fineness: Fineness) -> None:
-                where = (band.around, band.y0, band.footprint)
-                add_lattice_spread(of(band), tuple(fineness), *where, np.float32(amount), out)
-
-            return add_placed, add_spread
         assert not isinstance(evolution, np.ndarray)  # each sample's own is read at its place
-        moved = lattice.moved(*self.offset)
+        (lattice,) = self._lattices(name, [layer], fade)
+        moved, keep = lattice.moved(*self.offset), self.width * self.height <= DRAGGED
 
         @once
         def gridded() -> Corners:
             return moved.corners(evolution, keep)
 
-        def add_gridded(amount: float, out: np.ndarray, band: Band) -> None:
+        def add(amount: float, out: np.ndarray, band: Band) -> None:
             per_sample = max(lattice.columns / band.width, lattice.rows / band.height)
             share = np.float32(octave_weight(np.float32(per_sample)) * amount)
             columns = FadedColumns.of(moved, band.width)
             add_lattice_rows(gridded(), columns, band.height, share, out, band.y0, band.y1)
 
-        return add_gridded, None
+        return self.split_where_fine(add, layer.columns, layer.rows)
 
     def _cellular(self, seed: int, columns: int, rows: int, cosets: Cosets | None) -> AddBand:
         table = None if cosets is None else cosets.table()
@@ -289,52 +387,6 @@ class Reader:
             out += (found[0] - np.float32(CELLULAR_MEAN)) * weight * np.float32(amount)
 
         return add
-
-
-def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest: float, splits: int) -> None:
-    """Add an octave on the grid, read at four, or sixteen, places in each sample where it is fine."""
-    per_sample = finest * band.most
-    if per_sample <= FINE or splits == MOST_SPLITS or abs(amount) < FAINT:
-        add(amount, out, band)
-        return
-    fine = np.zeros((2 * out.shape[0], 2 * out.shape[1]), np.float32)
-    _add_split(add, amount, fine, band.split(), finest, splits + 1)
-    add_fours(fine, 1, out)
-
-
-def _add_placed(
-    add: AddBand, spread: AddSpread | None, amount: float, out: np.ndarray, band: Band, fineness: Fineness
-) -> None:
-    """Add an octave at given places, read several times in just those samples for which it is fine.
-
-    Places jump at the borders of elements, so that a band may hold a few samples for which an octave is
-    fine, and others that it is far below: those are read once, which gives its mean.
-    """
-    assert band.around is not None
-    if abs(amount) < FAINT or fineness.finest * band.most <= FINE:
-        add(amount, out, band)
-        return
-    if spread is not None:
-        spread(amount, out, band, fineness)
-        return
-    needed = np.empty(out.shape, np.uint8)
-    count_reads(band.around, band.y0, band.footprint, tuple(fineness), needed)
-    codes = needed.reshape(-1)
-    order = np.argsort(codes, kind="stable")
-    ends = np.cumsum(np.bincount(codes, minlength=CODES))
-    if ends[0]:
-        before = out.reshape(-1)[order[ends[0] :]]
-        add(amount, out, band)
-        out.reshape(-1)[order[ends[0] :]] = before
-    for code in np.flatnonzero(np.diff(ends)) + 1:
-        chosen = order[ends[code - 1] : ends[code]]
-        splits, across, along = code >> 4, WAYS[code >> 2 & 3], WAYS[code & 3]
-        for start in range(0, len(chosen), AT_ONCE):
-            y, x = np.divmod(chosen[start : start + AT_ONCE], out.shape[1])
-            few = band.some(y, x, int(splits), across, along)
-            read = np.zeros(few.footprint.shape, np.float32)
-            add(amount, read, few)
-            out[y, x] += read.reshape(along, len(y), across).mean(axis=(0, 2), dtype=np.float32)
 
 
 LOST = 1.0
@@ -389,108 +441,3 @@ def fade_unclear(cells, mean, footprint, values):  # type: ignore[no-untyped-def
     """
     for k in range(values.shape[0]):
         values[k] = mean + (values[k] - mean) * _clear(cells * footprint[k])
-
-
-def average_fours(fine: np.ndarray) -> np.ndarray:
-    """Each 2×2 block's mean: (2n, 2W, ...) to (n, W, ...)."""
-    out = np.zeros((fine.shape[0] // 2, fine.shape[1] // 2, *fine.shape[2:]), np.float32)
-    lines = np.ascontiguousarray(fine, np.float32).reshape(len(fine), -1)
-    add_fours(lines, math.prod(fine.shape[2:]), out.reshape(len(out), -1))
-    return out
-
-
-@kernel
-def add_fours(fine, values, out):  # type: ignore[no-untyped-def]
-    """Add each 2×2 block's mean to rows of a map: (2n, 2W values) to (n, W values), both contiguous."""
-    for y in range(out.shape[0]):
-        upper, lower, line = fine[2 * y], fine[2 * y + 1], out[y]
-        if values == 1:  # its own loop, which becomes vectors
-            for x in range(out.shape[1]):
-                total = (upper[2 * x] + upper[2 * x + 1]) + (lower[2 * x] + lower[2 * x + 1])
-                line[x] += total * np.float32(0.25)
-            continue
-        for x in range(out.shape[1]):
-            left = x // values * 2 * values + x % values
-            total = (upper[left] + upper[left + values]) + (lower[left] + lower[left + values])
-            line[x] += total * np.float32(0.25)
-
-
-@dataclass(frozen=True, slots=True)
-class Band:
-    """The rows y0..y1 of a map of some size, with their own places, footprint and evolution.
-
-    `around` holds the places of the whole map, or of these rows (then from 1 on) and their neighbours, for
-    the steps to neighbouring samples; `least` and `most` are what its samples reach, in widths.
-    """
-
-    width: int
-    height: int
-    y0: int
-    y1: int
-    place: np.ndarray | None
-    footprint: np.ndarray
-    evolution: np.ndarray | None
-    around: np.ndarray | None
-    least: float
-    most: float
-
-    @classmethod
-    def of(cls, reader: Reader, y0: int, y1: int) -> Band:
-        """A reader's rows."""
-        size, around = (reader.width, reader.height), reader.place
-        moving = reader.evolution[y0:y1] if isinstance(reader.evolution, np.ndarray) else None
-        if around is None:
-            reach = (float(end.min()) for end in reader.ends)
-            return cls(*size, y0, y1, None, reader.footprint, moving, None, *reach)
-        footprint = reader.footprint[y0:y1]
-        least, most = (end[y0:y1] for end in reader.ends)
-        first = y0
-        if reader.beside is not None:
-            # With one more row above and below, for the steps to neighbours.
-            shares = map(np.float32, reader.beside)
-            around, first = np.empty((y1 - y0 + 2, *around.shape[1:]), np.float32), 1
-            lay_beside(reader.place, reader.footprint, *shares, y0 - 1, around)
-        place = around[first : first + y1 - y0]
-        ends = float(least.min()), float(most.max())
-        return cls(*size, first, first + y1 - y0, place, footprint, moving, around, *ends)
-
-    def places(self) -> np.ndarray:
-        """The place of each sample of these rows: (n, W, 2)."""
-        if self.place is not None:
-            return self.place
-        return tile_places(self.width, self.height, range(self.y0, self.y1))
-
-    def split(self) -> Band:
-        """The same rows of the tile's own grid with each sample cut into four."""
-        rows = (2 * self.y0, 2 * self.y1)
-        reach = self.least / 2, self.most / 2
-        return Band(2 * self.width, 2 * self.height, *rows, None, self.footprint / 2, None, None, *reach)
-
-    def some(self, y: np.ndarray, x: np.ndarray, splits: int, across: int, along: int) -> Band:
-        """Some samples of these rows in one row, each read so many times across and down.
-
-        Parameters
-        ----------
-        y, x : (k,) whole
-            The samples, counted from the band's first row.
-        splits : int
-            How often each is cut in two, for what a reading reaches.
-        across, along : int
-            In how many places each is read, across and down.
-
-        Returns
-        -------
-        Band of one row: (1, along × k × across)
-        """
-        assert self.around is not None
-        spread = np.empty((along, len(y), across, 2), np.float32)
-        spread_places(self.around, y + self.y0, x, spread)
-        place = spread.reshape(1, -1, 2)
-
-        def repeated(values: np.ndarray) -> np.ndarray:
-            return np.broadcast_to(values[y, x][:, None], (along, len(y), across)).reshape(1, -1)
-
-        footprint = repeated(self.footprint) * np.float32(0.5**splits)
-        evolution = None if self.evolution is None else repeated(self.evolution)
-        reach = float(footprint.min()), float(footprint.max())
-        return Band(self.width, self.height, self.y0, self.y1, place, footprint, evolution, None, *reach)

@@ -5,24 +5,29 @@ Places are pairs of numbers, which no loop over them takes apart in vectors; see
 
 from __future__ import annotations
 
+from typing import Any
+
 from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import LANES, Vectors
+from reedloom.kernels.lanes import LANES, TO_FIRST, Vectors
 
 LEAST_REACH = 1e-5
 """Places beside others are away by their share of so much of a width at least."""
 
 
 @lowered
-def measure_steps(b, here, there, out, x, end, aspect):  # type: ignore[no-untyped-def]
+def measure_steps(b, places, here, there, out, x, end, aspect):  # type: ignore[no-untyped-def]
     """How far places are from others, as long as sixteen of them lie before an end.
 
     Parameters
     ----------
-    here, there : (2 × W) float32
+    places : (2 × count) float32
         Places u, v in tiles.
-    out : (W) float32
+    here, there : int64
+        The first of those and the first of the others.
+    out : (n) float32
         Filled: the shorter way around the tile, along the axis where that is more, in widths.
     x, end : int64
+        Counted from both firsts, and in `out`.
     aspect : float32
         The tile's height in widths.
 
@@ -33,12 +38,125 @@ def measure_steps(b, here, there, out, x, end, aspect):  # type: ignore[no-untyp
     v = Vectors(b)
     high = v.splat(aspect)
     with v.each(x, end) as (at, _):
-        u, down = (
-            v.all_of("fabs", b.fsub(step, v.all_of("rint", step)))
-            for step in map(b.fsub, v.load_pairs(there, at), v.load_pairs(here, at))
-        )
-        b.store(v.higher(u, b.fmul(down, high)), v.pointer(out, at), align=4)
+        pairs, others = (v.load_pairs(places, b.add(first, at)) for first in (here, there))
+        b.store(_farther(v, pairs, others, high), v.pointer(out, at), align=4)
     return b.trunc(at, v.int)
+
+
+@lowered
+def lay_within(b, places, first, ahead, known, x, end):  # type: ignore[no-untyped-def]
+    """Lay where places are within the tile in lines, as long as sixteen of them lie before an end.
+
+    Parameters
+    ----------
+    places : (2 × count) float32
+        Places u, v in tiles.
+    first : int64
+        The first of them.
+    ahead : int64
+        How many further on the memory is asked for of those that come next.
+    known : (2 × end, or more) float32
+        Filled: u of each, and then v of each, 0 to 1.
+    x, end : int64
+
+    Returns
+    -------
+    int32, the first place that was not looked at
+    """
+    v = Vectors(b)
+    with v.each(x, end) as (at, _):
+        _ask_ahead(v, places, b.add(b.add(first, ahead), at))
+        for place, into in zip(v.load_pairs(places, b.add(first, at)), (at, b.add(at, end)), strict=True):
+            b.store(v.within(place), v.pointer(known, into), align=4)
+    return b.trunc(at, v.int)
+
+
+@lowered
+def lay_beside(b, places, first, ahead, reach, known, x, end, shares):  # type: ignore[no-untyped-def]
+    """`lay_within` of places beside those given, by a share of what each sample covers.
+
+    Parameters
+    ----------
+    places, first, ahead, known, x, end
+        As there.
+    reach : (end) float32
+        What each sample covers, in widths.
+    shares : (2) float32
+        Along u and v.
+
+    Returns
+    -------
+    int32, the first place that was not looked at
+    """
+    v = Vectors(b)
+    ways = [v.splat(share) for share in v.numbers(shares, 2)]
+    with v.each(x, end) as (at, _):
+        _ask_ahead(v, places, b.add(b.add(first, ahead), at))
+        covered = v.higher(v.load(reach, at), v.constant(LEAST_REACH))
+        pairs = v.load_pairs(places, b.add(first, at))
+        for place, share, into in zip(pairs, ways, (at, b.add(at, end)), strict=True):
+            moved = v.all_of("fmuladd", covered, share, place)
+            b.store(v.within(moved), v.pointer(known, into), align=4)
+    return b.trunc(at, v.int)
+
+
+@lowered
+def measure_lines(b, here, below, right, down, first, x, end, aspect):  # type: ignore[no-untyped-def]
+    """How far places laid in lines are from those after them and below, as long as sixteen lie before an end.
+
+    Parameters
+    ----------
+    here : (2 × end + 1, or more) float32
+        u of places within the tile, 0 to 1, and then v of each.
+    below : (2 × end) float32
+        The same of those below.
+    right : (end) float32
+        Filled: the shorter way around the tile to the next, along the axis where that is more, in widths. The
+        last is of no use.
+    down : (m) float32
+        Filled with the same from those below, from the first on.
+    first, x, end : int64
+    aspect : float32
+        The tile's height in widths.
+
+    Returns
+    -------
+    int32, the first place that was not looked at
+    """
+    v = Vectors(b)
+    high = v.splat(aspect)
+    with v.each(x, end) as (at, _):
+        starts = at, b.add(at, end)
+        places = [v.load(here, start) for start in starts]
+        after = [v.load(here, b.add(start, v.long(1))) for start in starts]
+        under = [v.load(below, start) for start in starts]
+        for others, into in ((after, v.pointer(right, at)), (under, v.pointer(down, b.add(first, at)))):
+            b.store(_farther_within(v, places, others, high), into, align=4)
+    return b.trunc(at, v.int)
+
+
+def _ask_ahead(v: Vectors, places: Any, first: Any) -> None:
+    """Ask for the memory of sixteen places."""
+    start = v.b.mul(first, v.long(2))
+    v.fetch(places, [start, v.b.add(start, v.long(LANES))], TO_FIRST)
+
+
+def _farther(v: Vectors, here: Any, there: Any, high: Any) -> Any:
+    """How far places are from others along the axis where that is more, u and v of each."""
+    steps = (v.b.fsub(*both) for both in zip(there, here, strict=True))
+    across, down = (v.all_of("fabs", v.b.fsub(step, v.all_of("rint", step))) for step in steps)
+    return _longer(v, across, down, high)
+
+
+def _farther_within(v: Vectors, here: Any, there: Any, high: Any) -> Any:
+    """`_farther` of places that are in the tile, 0 to 1, which takes fewer steps."""
+    steps = (v.all_of("fabs", v.b.fsub(*both)) for both in zip(there, here, strict=True))
+    across, down = (v.lower(step, v.b.fsub(v.constant(1), step)) for step in steps)
+    return _longer(v, across, down, high)
+
+
+def _longer(v: Vectors, across: Any, down: Any, high: Any) -> Any:
+    return v.higher(across, v.b.fmul(down, high))
 
 
 @lowered
@@ -125,36 +243,4 @@ def join_lines(b, us, vs, out, x, end):  # type: ignore[no-untyped-def]
             order = [first + lane // 2 + LANES * (lane % 2) for lane in range(LANES)]
             start = b.add(b.mul(at, v.long(2)), v.long(half * LANES))
             b.store(v.shuffle(u, down, order), v.pointer(out, start), align=4)
-    return b.trunc(at, v.int)
-
-
-@lowered
-def lean(b, place, reach, out, x, end, across, down):  # type: ignore[no-untyped-def]
-    """Lay places beside others, by a share of how far each reaches, as long as sixteen lie before an end.
-
-    Parameters
-    ----------
-    place : (2 × W) float32
-        In tiles.
-    reach : (W) float32
-        In widths.
-    out : (2 × W) float32
-        Filled.
-    x, end : int64
-    across, down : float32
-        The shares along u and v.
-
-    Returns
-    -------
-    int32, the first place that was not looked at
-    """
-    v = Vectors(b)
-    shares = v.shuffle(v.splat(across), v.splat(down), [LANES * (lane % 2) for lane in range(LANES)])
-    with v.each(x, end) as (at, _):
-        covered = v.higher(v.load(reach, at), v.constant(LEAST_REACH))
-        for half in range(2):
-            twice = v.shuffle(covered, covered, [(half * LANES + lane) // 2 for lane in range(LANES)])
-            start = b.add(b.mul(at, v.long(2)), v.long(half * LANES))
-            moved = v.all_of("fmuladd", twice, shares, v.load(place, start))
-            b.store(moved, v.pointer(out, start), align=4)
     return b.trunc(at, v.int)

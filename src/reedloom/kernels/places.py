@@ -184,44 +184,58 @@ CODES = 48
 
 
 @inlined
-def row_ways(place, y, right, down):  # type: ignore[no-untyped-def]
-    """How far the places of a row move from one sample to the next: `way` of each, as (2 W,) u and v."""
+def lay_ways(place, y, x, out):  # type: ignore[no-untyped-def]
+    """Lay n places of a row, and how far they move from one sample to the next: `way` of each.
+
+    Parameters
+    ----------
+    place : (H, W, 2) float32
+    y, x : int
+        The first of them.
+    out : (6 n,) float32
+        Filled: places, how far they move across, and down; u and v of each.
+    """
     height, width = place.shape[:2]
+    n, places = out.shape[0] // 6, place.reshape(-1)
     up, low = beside(y, height)
-    here, above, below = place[y].reshape(-1), place[up].reshape(-1), place[low].reshape(-1)
-    last = 2 * width - 2
-    for k in range(2 * width):
-        down[k] = _step(above[k], here[k], below[k])
-    before, after = here[: max(last - 2, 0)], here[4:]
-    inner, middle = right[2:], here[2:]
-    for k in range(before.shape[0]):
-        inner[k] = _step(before[k], middle[k], after[k])
+    here, above = np.uint64(2 * (y * width + x)), np.uint64(2 * (up * width + x))
+    below = np.uint64(2 * (low * width + x))
+    pair, right, down = np.uint64(2), np.uint64(2 * n), np.uint64(4 * n)
+    for k in range(np.uint64(2 * n)):
+        out[k] = places[here + k]
+    for k in range(np.uint64(2 * n)):
+        out[down + k] = _step(places[above + k], places[here + k], places[below + k])
+    right, middle, after = right + pair, here + pair, here + pair + pair
+    for k in range(np.uint64(max(2 * n - 4, 0))):
+        out[right + k] = _step(places[here + k], places[middle + k], places[after + k])
     for c in range(2):
-        right[c], _ = way(place, y, 0, c)
-        right[last + c], _ = way(place, y, width - 1, c)
+        out[2 * n + c], _ = way(place, y, x, c)
+        out[4 * n - 2 + c], _ = way(place, y, x + n - 1, c)
 
 
 @inlined
-def row_codes(right, down, reach, fineness, out):  # type: ignore[no-untyped-def]
-    """In how many places each sample of a row is to be read, for a noise of so many cells.
+def row_codes(ways, reach, fineness, out):  # type: ignore[no-untyped-def]
+    """In how many places each sample of a run is to be read, for a noise of so many cells.
 
     A way on which a noise of so many columns and rows of cells hardly changes is read once.
 
     Parameters
     ----------
-    right, down : (2 W,) float32
-        From `row_ways`.
-    reach : (W,) float32
+    ways : (6 n,) float32
+        From `lay_ways`.
+    reach : (n,) float32
         How far each sample reaches, in widths.
     fineness : (columns, rows, finest, limit) floats
         As `count_reads` takes them.
-    out : (W,) uint8
+    out : (n,) uint8
         Its codes.
     """
     columns, rows, finest, limit = fineness
     u, v, cells, far = np.float32(columns), np.float32(rows), np.float32(finest), np.float32(limit)
     fine, finer = np.float32(FINE), np.float32(2 * FINE)
-    for x in range(out.shape[0]):
+    n = out.shape[0]
+    right, down = ways[2 * n : 4 * n], ways[4 * n :]
+    for x in range(n):
         # In bits and without a branch, which alone becomes vectors.
         by_reach = cells * reach[x]
         once, twice = np.int32(by_reach > fine), np.int32(by_reach > finer)
@@ -263,10 +277,10 @@ def count_reads(place, y0, footprint, fineness, out):  # type: ignore[no-untyped
         0 for once; else 16 s + 4 a + d for a sample that is cut in two s times by its reach and read in a
         places across and d down, or 4 of either as 3.
     """
-    right, down = np.empty(2 * out.shape[1], np.float32), np.empty(2 * out.shape[1], np.float32)
+    ways = np.empty(6 * out.shape[1], np.float32)
     for y in range(out.shape[0]):
-        row_ways(place, y0 + y, right, down)
-        row_codes(right, down, footprint[y], fineness, out[y])
+        lay_ways(place, y0 + y, 0, ways)
+        row_codes(ways, footprint[y], fineness, out[y])
 
 
 @kernel

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.place_lanes import LEAST_REACH, join_lines, lean, measure_steps, part_pairs
+from reedloom.kernels.place_lanes import join_lines, measure_steps, part_pairs
 from reedloom.kernels.places import beside, short_way
 
 ENOUGH = 128
@@ -30,17 +31,48 @@ def measure_footprint(place: np.ndarray, bands: Callable[..., None], aspect: flo
     -------
     (H, W) float32
     """
-    return measure_reach(place, bands, aspect)[0]
+    return measure_reach(place, bands, aspect).footprint
 
 
-def measure_reach(
-    place: np.ndarray, bands: Callable[..., None], aspect: float = 1.0
-) -> tuple[np.ndarray, np.ndarray]:
-    """`measure_footprint`, and the least and the most of it in each row: (2, H) float32."""
-    footprint = np.empty(place.shape[:2], np.float32)
-    ends = np.empty((2, len(place)), np.float32)
-    bands(lambda y0, y1: footprint_rows(place, np.float32(aspect), footprint, ends, y0, y1))
-    return footprint, ends
+class Reach(NamedTuple):
+    """What each sample covers.
+
+    Attributes
+    ----------
+    footprint : (H, W) or (1, 1) float32
+        In widths.
+    ends : (2, H) or (2, 1) float32
+        The least and the most that a sample of each row reaches.
+    """
+
+    footprint: np.ndarray
+    ends: np.ndarray
+
+    @classmethod
+    def of(cls, footprint: np.ndarray) -> Reach:
+        """With its rows' ends found."""
+        return cls(footprint, np.stack([footprint.min(axis=1), footprint.max(axis=1)]))
+
+    @classmethod
+    def unmeasured(cls, width: int, height: int) -> Reach:
+        """For as many samples, to be measured in bands."""
+        return cls(np.empty((height, width), np.float32), np.empty((2, height), np.float32))
+
+    def measure(self, place: np.ndarray, aspect: float, y0: int, y1: int) -> None:
+        """Measure rows y0 to y1 - 1 of places (H, W, 2) in a tile so many widths high."""
+        footprint_rows(place, np.float32(aspect), *self, y0, y1)
+
+    def band(self, y0: int, y1: int) -> tuple[np.ndarray, float, float]:
+        """Some rows: what their samples cover, and the least and the most of it."""
+        least, most = self.ends[:, y0:y1]
+        return self.footprint[y0:y1], float(least.min()), float(most.max())
+
+
+def measure_reach(place: np.ndarray, bands: Callable[..., None], aspect: float = 1.0) -> Reach:
+    """`measure_footprint`, with the ends of each row."""
+    reach = Reach.unmeasured(place.shape[1], place.shape[0])
+    bands(lambda y0, y1: reach.measure(place, aspect, y0, y1))
+    return reach
 
 
 def usual_reach(footprint: np.ndarray | float) -> float:
@@ -55,13 +87,43 @@ def thinned(map: np.ndarray, enough: int) -> np.ndarray:
 
 
 @inlined
-def _steps(here, there, aspect, out):  # type: ignore[no-untyped-def]
-    """How far places (2 W,) are from others, along the axis where that is more: (W,), in widths."""
-    x = np.int64(measure_steps(here, there, out, np.int64(0), np.int64(out.shape[0]), aspect))
-    while x < out.shape[0]:
-        u, v = short_way(there[2 * x] - here[2 * x]), short_way(there[2 * x + 1] - here[2 * x + 1])
-        out[x] = max(abs(u), abs(v) * aspect)
+def lay_steps(places, here, there, aspect, out, count):  # type: ignore[no-untyped-def]
+    """How far places are from others, along the axis where that is more.
+
+    Parameters
+    ----------
+    places : (2 × all,) float32
+        In tiles.
+    here, there : int
+        The first of those, and the first of the others.
+    aspect : float32
+        The tile's height in widths.
+    out : (count or more,) float32
+        Filled, in widths.
+    count : int
+    """
+    x = np.int64(measure_steps(places, here, there, out, np.int64(0), np.int64(count), aspect))
+    while x < count:
+        out[x] = step_between(places, here + x, there + x, aspect)
         x += 1
+
+
+@inlined
+def step_between(places, here, there, aspect):  # type: ignore[no-untyped-def]
+    """How far one place is from another, the shorter way around the tile; see `lay_steps`."""
+    u = short_way(places[2 * there] - places[2 * here])
+    v = short_way(places[2 * there + 1] - places[2 * here + 1])
+    return max(abs(u), abs(v) * aspect)
+
+
+@inlined
+def ends_of(bits):  # type: ignore[no-untyped-def]
+    """The least and the most of numbers from 0 up, told as bits: (n,) int32, n from 1 up."""
+    # They are in the order of their bits, whose ends are found in vectors.
+    least = most = bits[0]
+    for x in range(bits.shape[0]):
+        least, most = min(least, bits[x]), max(most, bits[x])
+    return np.int32(least).view(np.float32), np.int32(most).view(np.float32)
 
 
 @kernel
@@ -89,53 +151,21 @@ def footprint_rows(place, aspect, out, ends, y0, y1):  # type: ignore[no-untyped
         np.empty(width, np.float32),
         np.empty(width, np.float32),
     )
+    places = place.reshape(-1)
     up, _ = beside(y0, height)
-    _steps(place[up].reshape(-1), place[y0].reshape(-1), aspect, before)
+    lay_steps(places, up * width, y0 * width, aspect, before, width)
     for y in range(y0, y1):
         _, down = beside(y, height)
-        here, line = place[y].reshape(-1), out[y]
+        here, line = y * width, out[y]
         # Each step is that on from one sample, and back from the next.
-        _steps(here, here[2:], aspect, along[: width - 1])
-        _steps(here[2 * width - 2 :], here, aspect, along[width - 1 :])
-        _steps(here, place[down].reshape(-1), aspect, after)
+        lay_steps(places, here, here + 1, aspect, along, width - 1)
+        along[width - 1] = step_between(places, here + width - 1, here, aspect)
+        lay_steps(places, here, down * width, aspect, after, width)
         line[0] = max(min(along[width - 1], along[0]), min(before[0], after[0]))
         for x in range(width - 1):
             line[x + 1] = max(min(along[x], along[x + 1]), min(before[x + 1], after[x + 1]))
         before, after = after, before
-        # Numbers from 0 up are in the order of their bits, whose ends are found in vectors.
-        bits = line.view(np.int32)
-        least = most = bits[0]
-        for x in range(width):
-            least, most = min(least, bits[x]), max(most, bits[x])
-        lowest.view(np.int32)[y], highest.view(np.int32)[y] = least, most
-
-
-@kernel
-def lay_beside(place, reach, across, down, y0, out):  # type: ignore[no-untyped-def]
-    """Lay places beside given ones, by a share of how far each reaches.
-
-    Parameters
-    ----------
-    place : (H, W, 2) float32
-        In tiles.
-    reach : (H, W) float32
-        In widths.
-    across, down : float32
-        The shares along u and v.
-    y0 : int
-        The first row, which may lie before the first of all: they go around.
-    out : (n, W, 2) float32
-        Filled.
-    """
-    height, width = reach.shape
-    for y in range(out.shape[0]):
-        row = (y0 + y) % height
-        here, line, covered = place[row].reshape(-1), out[y].reshape(-1), reach[row]
-        x = np.int64(lean(here, covered, line, np.int64(0), np.int64(width), across, down))
-        while x < width:
-            step = max(covered[x], np.float32(LEAST_REACH))
-            line[2 * x], line[2 * x + 1] = here[2 * x] + step * across, here[2 * x + 1] + step * down
-            x += 1
+        lowest[y], highest[y] = ends_of(line.view(np.int32))
 
 
 @inlined

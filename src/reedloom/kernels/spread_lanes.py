@@ -13,7 +13,7 @@ import numpy as np
 
 from reedloom.kernels.jit import lowered
 from reedloom.kernels.lanes import LANES, Vectors
-from reedloom.kernels.lattice_lanes import NUMBERS, Lattice, read_lattice, weights_of
+from reedloom.kernels.lattice_lanes import KINDS, Lattice, read_lattice
 from reedloom.kernels.places import WAYS
 
 FEW = 4
@@ -39,43 +39,41 @@ def spread_table() -> np.ndarray:
 
 
 @lowered
-def add_spread(b, table, places, part, codes, line, end, counts, numbers):  # type: ignore[no-untyped-def]
+def add_spread(b, wholes, numbers, octave, places, part, codes, line, end):  # type: ignore[no-untyped-def]
     """Add an octave to the samples of a row that are read several times.
 
     Parameters
     ----------
-    table, counts
+    wholes, numbers, octave
         As `lattice_lanes.add_corners` takes them.
     places : (3 × 2 × W) float32
         Places u, v in tiles; how far they move from one sample to the next; and from one row to the next.
     part : (W) float32, or (2 × W)
-        How far each reading reaches, in widths; beyond the limit for samples that are not meant. And then the
-        evolution of each sample, where corners turn.
+        What each sample carries of the octave, times its amount; 0 for samples that are not meant. And then
+        the evolution of each, where corners turn.
     codes : (W) uint8
         From `places.row_codes`.
     line : (W) float32
         Added to.
     end : int64
         W.
-    numbers : (11 + 1024) float32
-        As there, and then `spread_table`.
 
     Returns
     -------
     int32, `end`
     """
     v = Vectors(b)
-    lattice = Lattice.of(v, table, counts, numbers, around=False)
-    return _Row(v, lattice, places, part, codes, line, numbers).add(v.long(0), end)
+    lattice = Lattice.of(v, wholes, numbers, octave, around=False)
+    return _Row(v, lattice, places, part, codes, line).add(v.long(0), end)
 
 
 @lowered
-def add_spread_around(b, table, places, part, codes, line, x, counts, numbers):  # type: ignore[no-untyped-def]
+def add_spread_around(b, wholes, numbers, octave, places, part, codes, line, x):  # type: ignore[no-untyped-def]
     """`add_spread` from a sample on, of a lattice that has more cells than its table, which it repeats.
 
     Parameters
     ----------
-    table, places, part, codes, line, counts, numbers
+    wholes, numbers, octave, places, part, codes, line
         As there.
     x : (2,) int64
         The first sample, and W.
@@ -87,16 +85,17 @@ def add_spread_around(b, table, places, part, codes, line, x, counts, numbers): 
     """
     v = Vectors(b)
     start, end = v.numbers(x, 2)
-    lattice = Lattice.of(v, table, counts, numbers, around=True)
-    return _Row(v, lattice, places, part, codes, line, numbers).add(start, end)
+    lattice = Lattice.of(v, wholes, numbers, octave, around=True)
+    return _Row(v, lattice, places, part, codes, line).add(start, end)
 
 
 class _Row:
     """The samples of a row, and how they are gone through."""
 
-    def __init__(self, v, lattice, places, part, codes, line, numbers) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, v, lattice, places, part, codes, line) -> None:  # type: ignore[no-untyped-def]
         self.v, self.lattice, self.places = v, lattice, places
-        self.part, self.codes, self.line, self.numbers = part, codes, line, numbers
+        self.part, self.codes, self.line = part, codes, line
+        self.spread = v.table(spread_table().reshape(-1), "spread")
         self.end: Any = None
         self.leave: Any = None
 
@@ -151,25 +150,27 @@ class _Row:
             numbers = b.load(v.pointer(array, at, kind), align=4)
             return v.shuffle(numbers, numbers, [every * sample + first for sample in order])
 
-        reach = spread(self.part, x, 1, 0)
-        weight, shows = weights_of(v, reach, self.lattice)
-        with b.if_then(shows):
+        weight = spread(self.part, x, 1, 0)
+        with b.if_then(v.any_shows(weight)):
             row = b.add(b.mul(b.zext(b.and_(code, v.int(15)), v.long), v.long(4)), v.long(2 * (samples > 1)))
-            where = b.add(b.mul(row, v.long(LANES)), v.long(NUMBERS))
-            across, down = (v.load(self.numbers, b.add(where, v.long(n * LANES))) for n in (0, 1))
+            where = b.mul(row, v.long(LANES))
+            across, down = (v.load(self.spread, b.add(where, v.long(n * LANES))) for n in (0, 1))
             starts = [b.mul(b.add(x, b.mul(self.end, v.long(line))), v.long(2)) for line in range(3)]
             place = []
             for axis in (0, 1):
                 here, right, below = (spread(self.places, start, 2, axis) for start in starts)
                 at = v.all_of("fmuladd", down, below, here)
-                place.append(v.all_of("fmuladd", across, right, at))
+                place.append(v.within(v.all_of("fmuladd", across, right, at)))
             ends = (0, 1, 2, 3) if samples == 1 else (0, 1, 2, 3, 12, 13, 14, 15)
             put = self._put(x, weight, samples)
 
             def evolution() -> Any:
                 return spread(self.part, b.add(x, self.end), 1, 0)
 
-            read_lattice(v, self.lattice, (place[0], place[1]), evolution, ends, put, self.leave)
+            for gives in KINDS:
+                with b.if_then(b.icmp_signed("==", self.lattice.gives, v.int(gives))):
+                    there = place[0], place[1]
+                    read_lattice(v, self.lattice, gives, there, evolution, ends, (put, None), self.leave)
 
     def _put(self, x: Any, weight: Any, samples: int) -> Callable[[Any], None]:
         v, b = self.v, self.v.b

@@ -10,9 +10,10 @@ import numpy as np
 from reedloom.kernels.cells import CELL_LIMIT, METRICS, Cells, cell_points, cell_rows, swings
 from reedloom.kernels.fractals import Octave
 from reedloom.kernels.hashing import hash_seed
-from reedloom.kernels.octaves import FAINT, average_fours, clear_share
+from reedloom.kernels.octaves import clear_share
 from reedloom.kernels.places import FINE, split_places, tile_places
 from reedloom.kernels.reach import measure_footprint, usual_reach
+from reedloom.kernels.splitting import FAINT, average_fours
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,

@@ -12,6 +12,7 @@ import numpy as np
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.octaves import AddRows, Reader
 from reedloom.kernels.place_lanes import LEAST_REACH
+from reedloom.kernels.reach import Reach
 from reedloom.kernels.turned import Cosets
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
@@ -146,16 +147,20 @@ def turned_back(context: Context, flow: np.ndarray, cosets: Cosets) -> np.ndarra
 
 def curl_at(context: Context, plain: Reader, adding: Adding, scale: np.float32) -> np.ndarray:
     """The same at given places: from one side of what a sample covers to the other."""
-    reach, out = plain.footprint, context.empty(2)
+    assert plain.place is not None
+    place, out = plain.place, context.empty(2)
+    reach = plain.reach or Reach.unmeasured(context.width, context.height)
     sides = [(axis, side) for axis in (0, 1) for side in (1.0, -1.0)]
     halves = [(side / 2, 0.0) if axis == 0 else (0.0, side / 2) for axis, side in sides]
-    adds = [adding(replace(plain, beside=half)) for half in halves]
+    adds = [adding(replace(plain, reach=reach, beside=half)) for half in halves]
 
     def band(y0: int, y1: int) -> None:
+        if plain.reach is None:  # while these places are at hand, not before for all
+            reach.measure(place, plain.aspect, y0, y1)
         rises = np.zeros((2, y1 - y0, context.width), np.float32)
         for (axis, side), add in zip(sides, adds, strict=True):
             add(side, rises[axis], y0, y1)
-        lay_curl(*rises, reach[y0:y1], out[y0:y1], scale)
+        lay_curl(*rises, reach.footprint[y0:y1], out[y0:y1], scale)
 
     context.bands(band)
     return out

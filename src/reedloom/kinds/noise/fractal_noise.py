@@ -10,7 +10,7 @@ import numpy as np
 
 from reedloom.kernels.fractals import FOLDED, SUMS, Octave, SumState, add_octave, fill_lost
 from reedloom.kernels.hashing import hash_seed, unit_lattice
-from reedloom.kernels.octaves import DEVIATIONS, Reader
+from reedloom.kernels.octaves import DEVIATIONS, Layer, Reader
 from reedloom.kinds.noise.noise_parts import (
     CONTRAST,
     EVOLUTION,
@@ -203,12 +203,9 @@ def fractal_noise(
     scale = contrast * (2 if signed else 1) / (high - low)
     start = (0.0 if signed else 0.5) - scale * (low + high) / 2
     # Octaves finer than any sample still enter the sum, as level noise, so that its range stays.
-    readers = [
-        reader.basis(basis, hash_seed(seed, n), o.columns, o.rows)
-        if reader.per_width(o.columns, o.rows) <= reader.finest
-        else None
-        for n, o in enumerate(plan)
-    ]
+    read_rows = reader.apart(
+        basis, [Layer(hash_seed(seed, n), o.columns, o.rows, spread) for n, o in enumerate(plan)]
+    )
     out = context.empty()
     deviation = UNIT_SPREAD * boldness(sum, character)
 
@@ -218,12 +215,8 @@ def fractal_noise(
     def band(y0: int, y1: int) -> None:
         shape = (y1 - y0, context.width)
         state = begin_sum(shape, offset, ridge_gain, character)
-        for octave, add in zip(plan, readers, strict=True):
-            noise = np.zeros(shape, np.float32)
-            if add is None:
-                noise += np.float32(deviation * MEANS[basis])
-            else:
-                add(spread, noise, y0, y1)
+        for octave, read in zip(plan, read_rows(y0, y1), strict=True):
+            noise = np.full(shape, deviation * MEANS[basis], np.float32) if read is None else read
             add_octave(sum, state, noise, octave, lost_in(octave, y0, y1))
         out[y0:y1] = state.value * np.float32(scale) + np.float32(start)
 

@@ -11,7 +11,8 @@ import numpy as np
 from reedloom.kernels.fractals import Octave, plan_octaves, sum_deviation
 from reedloom.kernels.grains import Scatter
 from reedloom.kernels.hashing import hash_seed
-from reedloom.kernels.octaves import DEVIATIONS, AddRows, Reader
+from reedloom.kernels.jit import BAND_ROWS
+from reedloom.kernels.octaves import DEVIATIONS, AddRows, Layer, Reader
 from reedloom.kernels.turned import Cosets, turned_by, ways
 from reedloom.kit import VECTOR, Angle, Context, Count, Float, Port, Role, Seed, Switch, adds_to, driving
 from reedloom.kit.parameters import Parameter
@@ -124,22 +125,18 @@ CONTRAST = Float("contrast", 1.0, (0, 3), (0, 100), help="How far the noise depa
 SIGNED = Switch("signed", False, help="Runs about 0 from -1 to 1 instead of about the middle from 0 to 1.")
 
 
-def sum_rows(
-    reader: Reader, basis: str, plan: Sequence[Octave], seed: int, reach: float, fade: int = 0
-) -> AddRows:
-    """A function that adds an fBm sum of octaves to rows, scaled so that nearly all lies within ± reach."""
+def sum_layers(basis: str, plan: Sequence[Octave], seed: int, reach: float) -> list[Layer]:
+    """The octaves of an fBm sum, scaled so that nearly all lies within ± reach."""
     scale = reach / (SPREAD * max(sum_deviation(plan, DEVIATIONS[basis]), 1e-9))
-    layers = [
-        (reader.basis(basis, hash_seed(seed, number), o.columns, o.rows, fade), o.amplitude * o.share * scale)
+    return [
+        Layer(hash_seed(seed, number), o.columns, o.rows, o.amplitude * o.share * scale)
         for number, o in enumerate(plan)
-        if reader.per_width(o.columns, o.rows) <= reader.finest
     ]
 
-    def add(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
-        for layer, strength in layers:
-            layer(strength * amount, out, y0, y1)
 
-    return add
+def sum_rows(reader: Reader, basis: str, plan: Sequence[Octave], seed: int, reach: float) -> AddRows:
+    """A function that adds an fBm sum of octaves to rows; see `sum_layers`."""
+    return reader.sum(basis, sum_layers(basis, plan, seed, reach))
 
 
 def noise_map(
@@ -154,15 +151,14 @@ def noise_map(
     fade: int = 0,
 ) -> np.ndarray:
     """An fBm sum as a map about 0.5 within 0..1, or signed about 0."""
-    add = sum_rows(reader, basis, plan, seed, contrast * (1.0 if signed else 0.5), fade)
+    lay = reader.laid(basis, sum_layers(basis, plan, seed, contrast * (1.0 if signed else 0.5)), fade)
     out = context.empty()
 
     def band(y0: int, y1: int) -> None:
-        rows = out[y0:y1]
-        rows[...] = 0.0 if signed else 0.5
-        add(1.0, rows, y0, y1)
+        lay(1.0, 0.0 if signed else 0.5, out[y0:y1], y0, y1)
 
-    context.bands(band)
+    # At places a band is one call, whose set-up counts.
+    context.bands(band, band_rows=BAND_ROWS if reader.place is None else 2 * BAND_ROWS)
     return out
 
 

@@ -9,9 +9,10 @@ import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.hashing import hash_seed
-from reedloom.kernels.octaves import Reader, average_fours
+from reedloom.kernels.octaves import Reader
 from reedloom.kernels.places import split_places
 from reedloom.kernels.reach import measure_footprint
+from reedloom.kernels.splitting import average_fours
 from reedloom.kinds.noise.cellular_noise import cellular_noise
 from reedloom.kinds.noise.noise_parts import PLACE, cells_of, sum_rows
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT, repeated
