@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mutant import EVALUATION, FILTERS, LANES, LAWS, MAPS, NOISE, Mutant
+from mutant import EVALUATION, FILTERS, LANES, LAWS, MAPS, NOISE, SUMS, Mutant
 
 MUTANTS = (
     Mutant(
@@ -66,7 +66,7 @@ MUTANTS = (
         "tests/kinds/test_path_making.py", fast=False,
     ),
     Mutant(
-        "one far sample has a whole band read again", "kernels/octaves.py",
+        "one far sample has a whole band read again", "kernels/splitting.py",
         "    codes = needed.reshape(-1)\n", "    codes = np.full(needed.size, needed.max())\n",
         f"{NOISE}::test_only_samples_for_which_a_noise_is_fine_are_read_several_times", fast=False,
     ),
@@ -91,9 +91,9 @@ MUTANTS = (
         f"{LANES}::test_straight_rows_of_places_are_read_as_each_by_itself", fast=False,
     ),
     Mutant(
-        "samples that carry a part of an octave carry what coarse ones do", "kernels/lattice_lanes.py",
-        "v.splat(b.fdiv(v.single(0.5), finest))", "v.splat(b.fdiv(v.single(0.7), finest))",
-        f"{LANES}::test_sixteen_places_are_read_as_each_by_itself", fast=False,
+        "samples that carry a part of an octave carry what coarse ones do", "kernels/lattice_places.py",
+        "if finest * most <= np.float32(0.5):", "if finest * most <= np.float32(0.6):",
+        "tests/kernels/test_turning.py::test_each_sample_has_an_evolution_of_its_own", fast=False,
     ),
     Mutant(
         "the greatest reach of a row is its last sample's", "kernels/reach.py",
@@ -101,14 +101,39 @@ MUTANTS = (
         f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
     ),
     Mutant(
-        "places beside the first row do not go around the tile", "kernels/reach.py",
-        "row = (y0 + y) % height", "row = max(y0 + y, 0) % height",
-        f"{MAPS}::test_places_beside_others_are_a_share_of_what_is_covered_away", fast=False,
+        "places beside others lie on one of the ways only", "kernels/place_lanes.py",
+        "zip(pairs, ways, (at", "zip(pairs, ways[:1] * 2, (at",
+        f"{SUMS}::test_places_beside_others_are_a_share_of_what_is_covered_away", fast=False,
     ),
     Mutant(
-        "places beside others lie on one of the ways only", "kernels/place_lanes.py",
-        "v.splat(across), v.splat(down)", "v.splat(across), v.splat(across)",
-        f"{MAPS}::test_places_beside_others_are_a_share_of_what_is_covered_away", fast=False,
+        "readings of fine samples beside others lie where those do", "kernels/lattice_reads.py",
+        "ways[2 * x + c] += ", "ways[2 * x + c] += np.float32(0) * ",
+        f"{SUMS}::test_places_beside_others_are_a_share_of_what_is_covered_away", fast=False,
+    ),
+    Mutant(
+        "the first run of a band has nothing above it", "kernels/lattice_reads.py",
+        "_lay_run(places, up * width + x, width,", "_lay_run(places, y * width + x, width,",
+        f"{SUMS}::test_a_sum_finds_what_samples_cover", fast=False,
+    ),
+    Mutant(
+        "a run's last sample is beside its own first", "kernels/lattice_reads.py",
+        "row + x + n - 1, row + after, aspect", "row + x + n - 1, row + x, aspect",
+        f"{SUMS}::test_a_sum_finds_what_samples_cover", fast=False,
+    ),
+    Mutant(
+        "places are as far apart down a low tile as across it", "kernels/place_lanes.py",
+        "return v.higher(across, v.b.fmul(down, high))", "return v.higher(across, down)",
+        f"{SUMS}::test_a_sum_finds_what_samples_cover", fast=False,
+    ),
+    Mutant(
+        "rows before one that needs a table are laid again", "kernels/lattice_reads.py",
+        "            start[1] = y\n", "",
+        f"{SUMS}::test_tables_are_made_when_a_sample_is_come_to_that_needs_them", fast=False,
+    ),
+    Mutant(
+        "octaves laid apart are added to the one before", "kernels/lattice_reads.py",
+        "if k == 0 or apart:", "if k == 0:",
+        f"{SUMS}::test_octaves_are_laid_apart_summed_or_added", fast=False,
     ),
     Mutant(
         "a run goes on into the next cell", "kernels/runs.py",
@@ -391,7 +416,7 @@ MUTANTS = (
     ),
     Mutant(
         "a sample in a repeated lattice's last cell is left out", "kernels/lattice_reads.py",
-        "        if x < width:\n", "        if x < 0:\n",
+        "        if x < n:\n", "        if x < 0:\n",
         f"{LANES}::test_rows_of_fine_samples_are_read_as_each_sample_by_itself", fast=False,
     ),
     Mutant(

@@ -206,6 +206,8 @@ def fractal_noise(
     read_rows = reader.apart(
         basis, [Layer(hash_seed(seed, n), o.columns, o.rows, spread) for n, o in enumerate(plan)]
     )
+    if sum in FOLDED:
+        reader.measured()  # before bands ask for it side by side
     out = context.empty()
     deviation = UNIT_SPREAD * boldness(sum, character)
 
