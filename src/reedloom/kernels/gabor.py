@@ -15,13 +15,17 @@ import numpy as np
 
 from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.quick import cosine_of_turn, power_of_two, sine_of_turn
 from reedloom.kernels.runs import locate, outside, row_cells, run_end, span
+from reedloom.kernels.wave_lanes import WAVE, add_turned_waves, add_waves
 
 WAVES_EACH = 2
 """Waves in each cell."""
 CUT = 0.02
 """A wave ends where its bell has fallen to this."""
+
+
+SINC = np.array([(-(math.pi**2)) ** k / math.factorial(2 * k + 1) for k in range(9)], np.float32)
+"""The factors of the powers of q² in sin(πq) / πq."""
 
 
 class Waves(NamedTuple):
@@ -189,85 +193,83 @@ def add_waves_at(waves, place, turn, spread, footprint, amount, out):  # type: i
     own = turn.shape[0] * turn.shape[1] == 1
     wide = 1 if footprint.shape[0] * footprint.shape[1] > 1 else 0
     n = out.shape[1]
-    at, total = row_cells(n), np.empty(n, np.float32)
-    cell, column, row, u, v = at[:5]
+    at, total, turns = row_cells(n), np.empty(n, np.float32), np.empty(0 if own else n, np.float32)
+    cell, column, row, u, v, _, parts = at
+    parts = parts.reshape(-1)
+    near, run = np.empty(9 * WAVES_EACH * WAVE, np.float32), np.array([0, 0, n])
     # From here on lengths are in cells and angles in turns.
-    whole = 1.0 / (2 * math.pi)
-    limit = np.float32((reach * across) ** 2)
-    fall = np.float32(-sharpness / (across * across) / math.log(2.0))
-    waves_each = np.float32(frequency / across)
-    stray = np.float32(spread * whole)
+    whole = np.float32(1.0 / (2 * math.pi))
+    fall = -sharpness / (across * across) / math.log(2.0)
+    bell = np.array([fall, (reach * across) ** 2], np.float32)
+    each, often, strength = np.float32(frequency / across), np.float32(frequency), np.float32(amount)
     for y in range(out.shape[0]):
         locate(place[y].reshape(-1), across, across, at)
-        total[:] = np.float32(0.0)
+        for x in range(n):
+            total[x] = np.float32(0.0)
+        for x in range(turns.shape[0]):
+            turns[x] = turn[y, x] * whole
         a = 0
         while a < n:
             b = run_end(cell, a)
-            left, right = span(u, a, b)
-            top, bottom = span(v, a, b)
-            for dj in range(-1, 2):
-                for di in range(-1, 2):
-                    q, p = (row[a] + dj) % across, (column[a] + di) % across
-                    for k in range(WAVES_EACH):
-                        wave = table[(q * across + p) * WAVES_EACH + k]
-                        pu = np.float32(wave[0] * across - p + di)
-                        pv = np.float32(wave[1] * across - q + dj)
-                        away_u, away_v = outside(left, right, pu), outside(top, bottom, pv)
-                        if away_u * away_u + away_v * away_v >= limit:
-                            continue
-                        where = (pu, pv, np.float32(wave[3] * whole), np.float32(wave[4]), fall, limit)
-                        if own:
-                            wu = waves_each * np.float32(math.cos(wave[2]))
-                            wv = waves_each * np.float32(math.sin(wave[2]))
-                            _add_wave(total, u, v, a, b, (wu, wv), where)
-                        else:
-                            way = (waves_each, np.float32(wave[5]) * stray, np.float32(whole))
-                            _add_turned(total, u, v, turn[y], a, b, way, where)
+            run[0], run[1] = a, b
+            corner = row[a], column[a], span(u, a, b), span(v, a, b)
+            count = np.int64(_find_waves(table, across, corner, bell[1], near))
+            for k in range(count):
+                wave = k * WAVE
+                if own:
+                    turned = near[wave + 4]
+                    near[wave + 4] = each * np.float32(math.cos(turned))
+                    near[wave + 5] = each * np.float32(math.sin(turned))
+                else:
+                    near[wave + 4], near[wave + 5] = each, near[wave + 5] * np.float32(spread) * whole
+            if own:
+                add_waves(parts, total, near, count, run, bell)
+            else:
+                add_turned_waves(parts, turns, total, near, count, run, bell)
             a = b
-        for x in range(n):
-            clear = _clear(frequency * footprint[y * wide, x * wide])
-            out[y, x] += np.float32(amount * clear) * total[x]
+        covered, line = footprint[y * wide], out[y]
+        if wide:
+            for x in range(n):
+                line[x] += strength * _clear(often * covered[x]) * total[x]
+        else:
+            clear = strength * _clear(often * covered[0])
+            for x in range(n):
+                line[x] += clear * total[x]
 
 
 @inlined
-def _bell(du, dv, weight, fall, limit):  # type: ignore[no-untyped-def]
-    """What a wave's bell leaves of its weight so far from its place; nothing beyond its reach."""
-    square = du * du + dv * dv
-    return power_of_two(fall * square) * weight if square < limit else np.float32(0.0)
-
-
-@inlined
-def _add_wave(total, u, v, a, b, way, where):  # type: ignore[no-untyped-def]
-    """Add one wave to a run of samples: waves in a cell along u and v; its place, phase, weight and bell."""
-    wu, wv = way
-    pu, pv, phase, weight, fall, limit = where
-    for x in range(np.uint64(a), np.uint64(b)):
-        du, dv = u[x] - pu, v[x] - pv
-        bell = _bell(du, dv, weight, fall, limit)
-        total[x] += bell * cosine_of_turn(du * wu + dv * wv + phase)
-
-
-@inlined
-def _add_turned(total, u, v, turns, a, b, way, where):  # type: ignore[no-untyped-def]
-    """`_add_wave` where each sample has a direction of its own, in radians."""
-    waves_each, stray, whole = way
-    pu, pv, phase, weight, fall, limit = where
-    for x in range(np.uint64(a), np.uint64(b)):
-        du, dv = u[x] - pu, v[x] - pv
-        bell = _bell(du, dv, weight, fall, limit)
-        turn = turns[x] * whole + stray
-        along = waves_each * (du * cosine_of_turn(turn) + dv * sine_of_turn(turn))
-        total[x] += bell * cosine_of_turn(along + phase)
+def _find_waves(table, across, corner, limit, near):  # type: ignore[no-untyped-def]
+    """The waves that may reach a run: place, phase, weight, turn and stray of each; how many they are."""
+    row, column, (left, right), (top, bottom) = corner
+    count = 0
+    for dj in range(-1, 2):
+        for di in range(-1, 2):
+            q, p = (row + dj) % across, (column + di) % across
+            for k in range(WAVES_EACH):
+                wave = (q * across + p) * WAVES_EACH + k
+                pu = np.float32(table[wave, 0] * across - p + di)
+                pv = np.float32(table[wave, 1] * across - q + dj)
+                away_u, away_v = outside(left, right, pu), outside(top, bottom, pv)
+                if away_u * away_u + away_v * away_v < limit:
+                    first = count * WAVE
+                    near[first], near[first + 1] = pu, pv
+                    near[first + 2], near[first + 3] = table[wave, 3] / (2 * math.pi), table[wave, 4]
+                    near[first + 4], near[first + 5] = table[wave, 2], table[wave, 5]
+                    count += 1
+    return count
 
 
 @inlined
 def _clear(per_sample):  # type: ignore[no-untyped-def]
-    """How much of a wave a sample carries: the mean of a cosine over a box of that many waves."""
-    if per_sample >= 1.0:
-        return 0.0
-    if per_sample < 1e-3:
-        return 1.0
-    return math.sin(math.pi * per_sample) / (math.pi * per_sample)
+    """How much of a wave a sample carries: the mean of a cosine over a box of that many waves, to 1e-6.
+
+    The series of sin(πq) / πq, without a branch, so that it becomes vectors.
+    """
+    q = min(np.float32(per_sample), np.float32(1))
+    square, total = q * q, np.float32(0)
+    for term in range(8, -1, -1):
+        total = total * square + SINC[term]
+    return total if q < np.float32(1) else np.float32(0)
 
 
 def clear_of(per_sample: float) -> float:

@@ -176,7 +176,8 @@ class _Axis(NamedTuple):
 
 def _add_run(v: Vectors, lattice: Lattice, known: Any, line: Any, x: Any, end: Any) -> Any:
     b = v.b
-    come_to = b.alloca(v.long)
+    with b.goto_entry_block():
+        come_to = b.alloca(v.long)
     b.store(x, come_to)
     for gives in KINDS:
         # A loop for each, which needs fewer of the processor's registers than one for all.
