@@ -135,7 +135,6 @@ def test_entry_points_with_many_arguments_say_what_they_take(path: Path) -> None
 SCALAR = {
     ("cells", "cell_rows"),
     ("fills", "fill_rows"),
-    ("gabor", "draw_waves"),
     ("growth", "reach_out"),
     ("growth", "weigh"),
     ("morphology", "run_rows"),

@@ -123,7 +123,22 @@ MUTANTS = (
     Mutant(
         "places are as far apart down a low tile as across it", "kernels/place_lanes.py",
         "return v.higher(across, v.b.fmul(down, high))", "return v.higher(across, down)",
+        f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
+    ),
+    Mutant(
+        "what samples of a sum cover ends at the seam", "kernels/place_lanes.py",
+        "v.lower(step, v.b.fsub(v.constant(1), step)) for", "step for",
         f"{SUMS}::test_a_sum_finds_what_samples_cover", fast=False,
+    ),
+    Mutant(
+        "waves are added up to the end of a row, not of their run", "kernels/wave_lanes.py",
+        "inside = v.before(x, end)", "inside = v.before(x, width)",
+        "tests/kernels/test_gabor.py", fast=False,
+    ),
+    Mutant(
+        "samples carry all of the waves that they are as wide as", "kernels/gabor.py",
+        "return total if q < np.float32(1) else np.float32(0)", "return np.float32(1)",
+        "tests/kernels/test_gabor.py", fast=False,
     ),
     Mutant(
         "rows before one that needs a table are laid again", "kernels/lattice_reads.py",

@@ -20,12 +20,13 @@ SIZES = [(1, 1), (1, 9), (9, 1), (2, 2), (33, 14), (100, 7), (RUN + 21, 5)]
 
 
 def bent(width: int, height: int) -> np.ndarray:
-    """Places moved smoothly, that go around the tile and jump once across it and once down."""
+    """Places moved smoothly, that go around the tile and jump, across it and down, and at a run's end."""
     place = tile_places(width, height)
     for axis in (0, 1):
         place[..., axis] += np.float32(0.3) * smooth_map(width, height, axis) - np.float32(0.2)
     place[height // 2 :] += np.float32(0.4)
     place[:, width // 3 :] -= np.float32(0.3)
+    place[:, RUN - 1 :] += np.float32(0.2)
     return place
 
 

@@ -1,9 +1,8 @@
 """Sparse Gabor convolution: a noise of a chosen direction, frequency and band width.
 
 A. Lagae and others, *Procedural noise using sparse Gabor convolution* (SIGGRAPH 2009). A few waves
-under a bell are set at hashed places of each cell of a periodic lattice and added up. On the plain
-tile each wave is drawn row by row with recurrences, which cost a few multiplications a sample; at
-given places, or with directions from a map, each sample adds up the waves that reach it.
+under a bell are set at hashed places of each cell of a periodic lattice, and each sample adds up those that
+reach it.
 """
 
 from __future__ import annotations
@@ -106,72 +105,8 @@ def make_waves(
     return Waves(table.reshape(-1, 6), cells, frequency, sharpness, reach)
 
 
-def wave_copies(waves: Waves, y0: float, y1: float) -> Waves:
-    """The waves that reach the stretch of v from y0 to y1, with wrapped copies."""
-    found = []
-    for dv in (-1, 0, 1):
-        v = waves.table[:, 1] + dv
-        rows = waves.table[(v > y0 - waves.reach) & (v < y1 + waves.reach)]
-        for du in (-1, 0, 1):
-            u = rows[:, 0] + du
-            near = rows[(u > -waves.reach) & (u < 1 + waves.reach)].copy()
-            near[:, 0] += du
-            near[:, 1] += dv
-            found.append(near)
-    return waves._replace(table=np.ascontiguousarray(np.concatenate(found)))
-
-
 @kernel
-def draw_waves(waves, height, amount, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Add waves to rows y0..y1 of the plain tile; `out` holds just those rows.
-
-    Parameters
-    ----------
-    waves : Waves
-        From `wave_copies`.
-    height : int
-        Rows in the whole tile.
-    amount : float
-        What the waves are multiplied by.
-    out : (y1 - y0, W) float32
-        Added to; just the band's rows.
-    """
-    table, _, frequency, sharpness, reach = waves
-    width = out.shape[1]
-    step = 1.0 / width
-    for n in range(table.shape[0]):
-        cu = table[n, 0]
-        cv = table[n, 1]
-        wu = 2 * math.pi * frequency * math.cos(table[n, 2])
-        wv = 2 * math.pi * frequency * math.sin(table[n, 2])
-        first = max(y0, math.ceil((cv - reach) * height - 0.5))
-        last = min(y1 - 1, math.floor((cv + reach) * height - 0.5))
-        turn_c = np.float32(math.cos(wu * step))
-        turn_s = np.float32(math.sin(wu * step))
-        fall = np.float32(math.exp(-2 * sharpness * step * step))
-        for y in range(first, last + 1):
-            dv = (y + 0.5) / height - cv
-            half = math.sqrt(max(0.0, reach * reach - dv * dv))
-            left = max(0, math.ceil((cu - half) * width - 0.5))
-            right = min(width - 1, math.floor((cu + half) * width - 0.5))
-            if right < left:
-                continue
-            du = (left + 0.5) / width - cu
-            angle = wu * du + wv * dv + table[n, 3]
-            c = np.float32(math.cos(angle))
-            s = np.float32(math.sin(angle))
-            bell = np.float32(amount * table[n, 4] * math.exp(-sharpness * (du * du + dv * dv)))
-            ratio = np.float32(math.exp(-sharpness * (2 * du * step + step * step)))
-            line = out[y - y0]
-            for x in range(left, right + 1):
-                line[x] += bell * c
-                bell *= ratio
-                ratio *= fall
-                c, s = c * turn_c - s * turn_s, s * turn_c + c * turn_s
-
-
-@kernel
-def add_waves_at(waves, place, turn, spread, footprint, amount, out):  # type: ignore[no-untyped-def]
+def add_wave_rows(waves, place, turn, spread, footprint, amount, out):  # type: ignore[no-untyped-def]
     """Add waves at given places; where a wave is finer than a sample it fades out.
 
     Parameters
@@ -270,10 +205,3 @@ def _clear(per_sample):  # type: ignore[no-untyped-def]
     for term in range(8, -1, -1):
         total = total * square + SINC[term]
     return total if q < np.float32(1) else np.float32(0)
-
-
-def clear_of(per_sample: float) -> float:
-    """`_clear` for one number."""
-    if per_sample >= 1:
-        return 0.0
-    return float(np.sinc(per_sample))

@@ -6,10 +6,10 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.gabor import add_waves_at, clear_of, draw_waves, make_waves, wave_copies
+from reedloom.kernels.gabor import add_wave_rows, make_waves
+from reedloom.kernels.places import tile_places
 from reedloom.kernels.reach import measure_footprint
 from reedloom.kinds.noise.noise_parts import CONTRAST, EVOLUTION, PLACE, SEED, SIGNED, SPREAD
-from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import GREY, Angle, Context, Float, Port, adds_to, driving, kind
 
 
@@ -69,29 +69,21 @@ def gabor_noise(
     waves = make_waves(seed, frequency, bandwidth, way, wide, evolution, context.stop.check)
     amount = contrast * (1.0 if signed else 0.5) / (SPREAD * waves.deviation)
     out = context.full(0.0 if signed else 0.5)
-    if place is None and direction_map is None:
-        amount *= clear_of(frequency / min(context.width, context.height))
-        if amount == 0:
-            return out
-
-        def draw(y0: int, y1: int) -> None:
-            copies = wave_copies(waves, y0 / context.height, y1 / context.height)
-            draw_waves(copies, context.height, amount, out[y0:y1], y0, y1)
-
-        context.bands(draw, band_rows=32)
-        return out
-    where = places_of(context, place)
-    footprint = np.full((1, 1), 1 / min(context.width, context.height), np.float32)
-    if place is not None:
+    if place is None:
+        footprint = np.full((1, 1), 1 / min(context.width, context.height), np.float32)
+    else:
         footprint = measure_footprint(place, context.bands)
+    if frequency * footprint.min() >= 1:  # no sample carries anything of it
+        return out
     own = np.zeros((1, 1), np.float32)
 
-    def add(y0: int, y1: int) -> None:
+    def band(y0: int, y1: int) -> None:
+        rows = tile_places(context.width, context.height, range(y0, y1)) if place is None else place[y0:y1]
         turn = own
         if direction_map is not None:
             turn = direction_map[y0:y1] * np.float32(2 * math.pi) + np.float32(way)
-        reach = footprint if len(footprint) == 1 else footprint[y0:y1]
-        add_waves_at(waves, where[y0:y1], turn, wide, reach, amount, out[y0:y1])
+        reach = footprint if place is None else footprint[y0:y1]
+        add_wave_rows(waves, rows, turn, wide, reach, amount, out[y0:y1])
 
-    context.bands(add, band_rows=16)
+    context.bands(band, band_rows=16)
     return out
