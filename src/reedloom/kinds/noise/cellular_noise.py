@@ -31,6 +31,8 @@ from reedloom.kit import GREY, ISLANDS, VECTOR, Choice, Context, Float, Port, Ro
 
 MEANS = {"nearest": 0.44, "second": 0.72, "difference": 0.28, "border": 0.16, "random": 0.5}
 """What cells finer than a sample average to (measured at full jitter)."""
+SUMMED = frozenset({"nearest", "second", "difference", "border"})
+"""Outputs to which each octave adds; the others are of the first."""
 OF_CELLS = {"cell_place", "cell_centre", "id"}
 PER_CELL = "each cell has a place of its own, which jumps from cell to cell and cannot be averaged over"
 
@@ -132,14 +134,16 @@ def cellular_noise(
         layers.append((octave, searched))
     total = sum(o.amplitude * o.share for o in plan)
     outputs = {name: context.empty(2 if name.startswith("cell_") else 1) for name in sorted(context.wanted)}
-    for name in ("nearest", "second", "difference", "border"):
-        if name in outputs:
-            outputs[name][...] = 0
+    for name in SUMMED & outputs.keys():
+        outputs[name][...] = 0
     want_second = bool({"second", "difference"} & context.wanted)
     want_border = bool({"border", "random"} & context.wanted)
 
-    finest = max(max(o.columns, o.rows / aspect) for o in plan if o.amplitude * o.share > FAINT * total)
-    fine = footprint_of(context, footprint) * finest > FINE
+    usual = footprint_of(context, footprint)
+    is_fine = [
+        usual * max(o.columns, o.rows / aspect) > FINE and o.amplitude * o.share > FAINT * total for o in plan
+    ]
+    parts = [[n for n, fine in enumerate(is_fine) if fine is wanted] for wanted in (False, True)]
 
     # Each cell is known by its random value: its rank among all of them is its number.
     ranks = np.zeros(1, np.float32) if layers[0][1] is None else np.unique(layers[0][1].points[..., 2])
@@ -147,23 +151,32 @@ def cellular_noise(
     still = swings(evolution)
 
     def band(y0: int, y1: int) -> None:
-        places, sample = _band_places(context, place, footprint, y0, y1, fine)
-        swing = still
-        if evolution_map is not None:
-            moving = evolution_map[y0:y1] + np.float32(evolution)
-            swing = swings(np.repeat(np.repeat(moving, 2, axis=0), 2, axis=1) if fine else moving)
         rows = {name: array[y0:y1] for name, array in outputs.items()}
-        if fine:
+        for numbers, fine in zip(parts, (False, True), strict=True):
+            if not numbers:
+                continue
+            places, sample = _band_places(context, place, footprint, y0, y1, fine)
+            swing = still
+            if evolution_map is not None:
+                moving = evolution_map[y0:y1] + np.float32(evolution)
+                swing = swings(np.repeat(np.repeat(moving, 2, axis=0), 2, axis=1) if fine else moving)
+            if not fine:
+                fill(rows, numbers, places, sample, swing)
+                continue
             split = {n: np.zeros((*places.shape[:2], *a.shape[2:]), np.float32) for n, a in rows.items()}
-            fill(split, places, sample, swing)
-            for name, array in rows.items():
-                # What belongs to one cell cannot be averaged over several; it is taken as it is.
-                array[...] = split[name][::2, ::2] if name in OF_CELLS else average_fours(split[name])
-        else:
-            fill(rows, places, sample, swing)
+            fill(split, numbers, places, sample, swing)
+            for name, made in split.items():
+                if name in SUMMED:
+                    rows[name] += average_fours(made)
+                elif 0 in numbers:
+                    # What belongs to one cell cannot be averaged over several; it is taken as it is.
+                    rows[name][...] = made[::2, ::2] if name in OF_CELLS else average_fours(made)
 
-    def fill(rows: dict[str, np.ndarray], places: np.ndarray, sample: Any, swing: np.ndarray) -> None:
-        for number, (octave, searched) in enumerate(layers):
+    def fill(
+        rows: dict[str, np.ndarray], numbers: list[int], places: np.ndarray, sample: Any, swing: np.ndarray
+    ) -> None:
+        for number in numbers:
+            octave, searched = layers[number]
             amount = octave.amplitude * octave.share / total
             if searched is None:
                 for name in MEANS.keys() & rows.keys() - {"random"}:
