@@ -24,7 +24,7 @@ from reedloom.kernels.lattice_reads import NOT_GIVEN, Places
 from reedloom.kernels.placed_sums import PlacedSum
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.reach import Reach, measure_reach
-from reedloom.kernels.splitting import MOST_SPLITS, AddBand, Band, Fineness, add_placed, add_split
+from reedloom.kernels.splitting import MOST_SPLITS, AddBand, Band, Fineness, add_where_fine
 from reedloom.kernels.turned import Cosets
 
 AddRows = Callable[[float, np.ndarray, int, int], None]
@@ -337,10 +337,7 @@ class Reader:
             band = self.band(y0, y1)
             if cells * band.least >= LIMIT * 2**MOST_SPLITS:
                 return
-            if band.place is not None:
-                add_placed(add, amount, out, band, fineness)
-            else:
-                add_split(add, amount, out, band, fineness.finest, 0)
+            add_where_fine(add, amount, out, band, fineness)
 
         return add_rows
 

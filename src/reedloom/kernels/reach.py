@@ -59,7 +59,17 @@ class Reach(NamedTuple):
         return cls(np.empty((height, width), np.float32), np.empty((2, height), np.float32))
 
     def measure(self, place: np.ndarray, aspect: float, y0: int, y1: int) -> None:
-        """Measure rows y0 to y1 - 1 of places (H, W, 2) in a tile so many widths high."""
+        """Measure some rows.
+
+        Parameters
+        ----------
+        place : (H, W, 2) float32
+            All places, in tiles.
+        aspect : float
+            The tile's height in widths.
+        y0, y1 : int
+            Rows y0 to y1 - 1 are measured.
+        """
         footprint_rows(place, np.float32(aspect), *self, y0, y1)
 
     def band(self, y0: int, y1: int) -> tuple[np.ndarray, float, float]:

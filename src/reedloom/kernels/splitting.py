@@ -101,18 +101,39 @@ class Band:
         return Band(self.width, self.height, self.y0, self.y1, place, footprint, evolution, None, *reach)
 
 
-def add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest: float, splits: int) -> None:
+def add_where_fine(add: AddBand, amount: float, out: np.ndarray, band: Band, fineness: Fineness) -> None:
+    """Add an octave, read several times where it is fine, and once elsewhere.
+
+    Parameters
+    ----------
+    add : callable
+        ``add(amount, out, band)`` adds it, read once in each sample of a band.
+    amount : float
+        What it is multiplied by.
+    out : (n, W) float32
+        The rows of the band.
+    band : Band
+    fineness : Fineness
+        Of what is read.
+    """
+    if band.place is None:
+        _add_split(add, amount, out, band, fineness.finest, 0)
+    else:
+        _add_placed(add, amount, out, band, fineness)
+
+
+def _add_split(add: AddBand, amount: float, out: np.ndarray, band: Band, finest: float, splits: int) -> None:
     """Add an octave on the grid, read at four, or sixteen, places in each sample where it is fine."""
     per_sample = finest * band.most
     if per_sample <= FINE or splits == MOST_SPLITS or abs(amount) < FAINT:
         add(amount, out, band)
         return
     fine = np.zeros((2 * out.shape[0], 2 * out.shape[1]), np.float32)
-    add_split(add, amount, fine, band.split(), finest, splits + 1)
+    _add_split(add, amount, fine, band.split(), finest, splits + 1)
     add_fours(fine, 1, out)
 
 
-def add_placed(add: AddBand, amount: float, out: np.ndarray, band: Band, fineness: Fineness) -> None:
+def _add_placed(add: AddBand, amount: float, out: np.ndarray, band: Band, fineness: Fineness) -> None:
     """Add an octave at given places, read several times in just those samples for which it is fine.
 
     Places jump at the borders of elements, so that a band may hold a few samples for which an octave is

@@ -10,7 +10,7 @@ import numpy as np
 from reedloom.kernels.cells import CELL_LIMIT, METRICS, Cells, cell_points, cell_rows, swings
 from reedloom.kernels.fractals import Octave
 from reedloom.kernels.hashing import hash_seed
-from reedloom.kernels.octaves import clear_share
+from reedloom.kernels.octaves import CREASED, clear_share
 from reedloom.kernels.places import FINE, split_places, tile_places
 from reedloom.kernels.reach import measure_footprint, usual_reach
 from reedloom.kernels.splitting import FAINT, average_fours
@@ -140,9 +140,13 @@ def cellular_noise(
     want_border = bool({"border", "random"} & context.wanted)
 
     usual = footprint_of(context, footprint)
-    is_fine = [
-        usual * max(o.columns, o.rows / aspect) > FINE and o.amplitude * o.share > FAINT * total for o in plan
+    strong = [
+        usual * max(o.columns, o.rows / aspect) if o.amplitude * o.share > FAINT * total else 0.0
+        for o in plan
     ]
+    # Beside octaves that are fine, one counts as such by the creases between its cells, which are finer.
+    limit = FINE / CREASED if max(strong) > FINE else FINE
+    is_fine = [cells > limit for cells in strong]
     parts = [[n for n, fine in enumerate(is_fine) if fine is wanted] for wanted in (False, True)]
 
     # Each cell is known by its random value: its rank among all of them is its number.
