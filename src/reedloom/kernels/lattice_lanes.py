@@ -27,7 +27,7 @@ WHOLES, NUMBERS = 7, 9
 
 
 @lowered
-def add_corners(b, wholes, numbers, octave, known, line, x, end):  # type: ignore[no-untyped-def]
+def add_corners(b, wholes, numbers, octave, known, first, line, x, end):  # type: ignore[no-untyped-def]
     """Add an octave to samples of a row from x on, as long as sixteen of them lie before an end.
 
     Parameters
@@ -42,9 +42,11 @@ def add_corners(b, wholes, numbers, octave, known, line, x, end):  # type: ignor
         one's first; and the same counts of cells.
     octave : int64
         Which of them.
-    known : (4 × W) float32
-        Where samples lie along u in tiles, from 0 to less than 1; where along v; what each carries of the
-        octave, times its amount; and then the evolution of each, where corners turn.
+    known : (m) float32
+        From the first number on, W of each: where samples lie along u in tiles, from 0 to less than 1; where
+        along v; what each carries of the octave, times its amount; and then the evolution of each, where
+        corners turn.
+    first : int64
     line : (W) float32
         Added to.
     x, end : int64
@@ -55,16 +57,16 @@ def add_corners(b, wholes, numbers, octave, known, line, x, end):  # type: ignor
     int32, the first sample that was not looked at
     """
     v = Vectors(b)
-    return _add_run(v, Lattice.of(v, wholes, numbers, octave, around=False), known, line, x, end)
+    return _add_run(v, Lattice.of(v, wholes, numbers, octave, around=False), (known, first), line, x, end)
 
 
 @lowered
-def add_corners_around(b, wholes, numbers, octave, known, line, x, end):  # type: ignore[no-untyped-def]
+def add_corners_around(b, wholes, numbers, octave, known, first, line, x, end):  # type: ignore[no-untyped-def]
     """`add_corners` of a lattice that has more cells than its table, which it repeats.
 
     Parameters
     ----------
-    wholes, numbers, octave, known, line, x, end
+    wholes, numbers, octave, known, first, line, x, end
         As there; but offsets are up to the count of cells.
 
     Returns
@@ -73,7 +75,7 @@ def add_corners_around(b, wholes, numbers, octave, known, line, x, end):  # type
     not end with its table, since beside its corners those of the first do not stand
     """
     v = Vectors(b)
-    return _add_run(v, Lattice.of(v, wholes, numbers, octave, around=True), known, line, x, end)
+    return _add_run(v, Lattice.of(v, wholes, numbers, octave, around=True), (known, first), line, x, end)
 
 
 @lowered
@@ -174,7 +176,7 @@ class _Axis(NamedTuple):
         return cls(*map(v.splat, (cells, apart, whole, end, size, per_table, last)))
 
 
-def _add_run(v: Vectors, lattice: Lattice, known: Any, line: Any, x: Any, end: Any) -> Any:
+def _add_run(v: Vectors, lattice: Lattice, known: tuple[Any, Any], line: Any, x: Any, end: Any) -> Any:
     b = v.b
     with b.goto_entry_block():
         come_to = b.alloca(v.long)
@@ -189,11 +191,12 @@ def _add_run(v: Vectors, lattice: Lattice, known: Any, line: Any, x: Any, end: A
 
 
 def _add_sixteen(
-    v: Vectors, lattice: Lattice, gives: int, known: Any, line: Any, where: tuple[Any, Any, Any]
+    v: Vectors, lattice: Lattice, gives: int, known: tuple[Any, Any], line: Any, where: tuple[Any, Any, Any]
 ) -> None:
-    b = v.b
+    b, (numbers, first) = v.b, known
     at, end, leave = where
-    u, down, weight = (v.load(known, b.add(at, b.mul(end, v.long(number)))) for number in range(3))
+    start = b.add(first, at)
+    u, down, weight = (v.load(numbers, b.add(start, b.mul(end, v.long(n)))) for n in range(3))
     into = v.pointer(line, at)
     before = b.load(into, align=4)
 
@@ -201,7 +204,7 @@ def _add_sixteen(
         b.store(v.all_of("fmuladd", weight, values, before), into, align=4)
 
     def evolution() -> Any:
-        return v.load(known, b.add(at, b.mul(end, v.long(3))))
+        return v.load(numbers, b.add(start, b.mul(end, v.long(3))))
 
     # Where all lie in one cell, to read them takes no longer than to see whether that is of use.
     shows = partial(v.any_shows, weight)

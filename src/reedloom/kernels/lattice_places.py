@@ -71,28 +71,28 @@ def lay_weights(finest, amount, reach, most, out, first):  # type: ignore[no-unt
 
 
 @inlined
-def add_run(wholes, numbers, octave, known, line):  # type: ignore[no-untyped-def]
+def add_run(wholes, numbers, octave, known, first, line):  # type: ignore[no-untyped-def]
     """Add one octave to a run of samples.
 
     Parameters
     ----------
     wholes, numbers, octave
         As `lattice_lanes.add_corners` takes them.
-    known : (4 n,) float32
+    known, first
         As there.
     line : (n,) float32
         Added to.
     """
     n, x = np.int64(line.shape[0]), np.int64(0)
     if is_whole(wholes, octave):
-        x = np.int64(add_corners(wholes, numbers, octave, known, line, x, n))
+        x = np.int64(add_corners(wholes, numbers, octave, known, np.int64(first), line, x, n))
     else:
         while x + LANES <= n:
-            x = np.int64(add_corners_around(wholes, numbers, octave, known, line, x, n))
+            x = np.int64(add_corners_around(wholes, numbers, octave, known, np.int64(first), line, x, n))
             if x + LANES <= n:
-                x = _add_each(wholes, numbers, octave, known, line, x, x + LANES)
+                x = _add_each(wholes, numbers, octave, known, first, line, x, x + LANES)
     if x < n:
-        _add_each(wholes, numbers, octave, known, line, x, n)
+        _add_each(wholes, numbers, octave, known, first, line, x, n)
 
 
 @inlined
@@ -102,13 +102,14 @@ def is_whole(wholes, octave):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _add_each(wholes, numbers, octave, known, line, x, end):  # type: ignore[no-untyped-def]
+def _add_each(wholes, numbers, octave, known, first, line, x, end):  # type: ignore[no-untyped-def]
     """`add_run` from sample x on to an end, one after the other; the end."""
     n = line.shape[0]
     while x < end:
-        weight = known[2 * n + x]
+        at = first + x
+        weight = known[2 * n + at]
         if weight != 0:
-            place = known[x], known[n + x], known[3 * n + x]
+            place = known[at], known[n + at], known[3 * n + at]
             line[x] += weight * read_place(wholes, numbers, octave, place)
         x += 1
     return x

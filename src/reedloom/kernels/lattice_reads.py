@@ -103,27 +103,30 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
         x, n = start[0], min(RUN, width - start[0])
         # What is known of a run has arrays of its own, and none are put together in a record: to take one
         # out, or a part of one, waits for all that is being written, as long as some hundred samples take.
-        known, part, following = np.empty(4 * n, f), np.empty(2 * n, f), np.empty(2 * n, f)
+        known, part = np.empty(8 * n, f), np.empty(2 * n, f)
         right, down, reach = np.empty(n, f), np.empty(2 * n, f), np.empty(n, f)
         line, ways, code = np.empty(n, f), np.empty(6 * n, f), np.empty(n, np.uint8)
         bits = reach.view(np.int32)
         if measures:
-            where = (y0 + start[1], place.shape[0], x, n * (start[1] + 1 & 1))
-            _begin_steps(all_places, where, aspect, known, following, right, down)
+            where = (y0 + start[1], place.shape[0], x, start[1] & 1)
+            _begin_steps(all_places, where, aspect, known, right, down)
         for y in range(start[1], rows):
             start[1] = y
+            here, below = 4 * n * (y & 1), 4 * n * (y + 1 & 1)  # what lay below is what is read next
             if evolution.shape[0]:
                 for k in range(np.uint64(n)):
-                    known[np.uint64(3 * n) + k] = part[np.uint64(n) + k] = evolution[y, np.uint64(x) + k]
+                    known[np.uint64(here + 3 * n) + k] = part[np.uint64(n) + k] = evolution[
+                        y, np.uint64(x) + k
+                    ]
             if measures:
                 _, low = beside(y0 + y, place.shape[0])
-                _lay_run(all_places, low * width + x, AHEAD * width, following, n)
-                _lay_steps(known, following, right, down, n * (y & 1), aspect)
+                _lay_run(all_places, low * width + x, AHEAD * width, known, below, n)
+                _lay_steps(known, here, below, right, down, n * (y & 1), aspect)
                 _measure_run(all_places, ((y0 + y) * width, x, width), aspect, right, down, reach)
             else:
                 for k in range(np.uint64(n)):
                     reach[k] = reaches[y, np.uint64(x) + k]
-                _lay_run_beside(all_places, (y0 + y) * width + x, AHEAD * width, reach, shares, known)
+                _lay_run_beside(all_places, (y0 + y) * width + x, AHEAD * width, reach, shares, known, here)
             least, most = ends_of(bits)
             for k in range(amounts.shape[0]):
                 if finenesses[k, 2] * least < LOST and wholes[k, 0] == 0:
@@ -140,18 +143,15 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
                             _move_beside(reach, shares, ways)
                             has_ways = True
                         fineness = (finenesses[k, 0], finenesses[k, 1], finest, limit)
-                        several = _part_run(ways, reach, fineness, amounts[k], known, part, code)
+                        several = _part_run(ways, reach, fineness, amounts[k], known, here, part, code)
                     else:
-                        lay_weights(np.float32(finest), amounts[k], reach, most, known, 2 * n)
+                        lay_weights(np.float32(finest), amounts[k], reach, most, known, here + 2 * n)
                     if several < n:
-                        add_run(wholes, numbers, k, known, line)
+                        add_run(wholes, numbers, k, known, here, line)
                     if several:
                         _add_several(wholes, numbers, k, ways, part, code, line)
                 if apart or k == last:
                     _put(line, out, k if apart else 0, y, x)
-            if measures:
-                for k in range(np.uint64(2 * n)):
-                    known[k] = following[k]
         start[0], start[1] = x + n, 0
     return DONE
 
@@ -175,28 +175,28 @@ def _put(line, out, plane, y, x):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _lay_run(places, first, ahead, known, n):  # type: ignore[no-untyped-def]
+def _lay_run(places, first, ahead, known, into, n):  # type: ignore[no-untyped-def]
     """Lay where the samples of a run are within the tile."""
-    x = np.int64(lay_within(places, np.int64(first), np.int64(ahead), known, np.int64(0), np.int64(n)))
+    x = np.int64(lay_within(places, np.int64(first), np.int64(ahead), known, np.int64(into), np.int64(n)))
     while x < n:
-        known[x], known[n + x] = in_tile(places[2 * (first + x)]), in_tile(places[2 * (first + x) + 1])
+        known[into + x] = in_tile(places[2 * (first + x)])
+        known[into + n + x] = in_tile(places[2 * (first + x) + 1])
         x += 1
 
 
 @inlined
-def _lay_run_beside(places, first, ahead, reach, shares, known):  # type: ignore[no-untyped-def]
+def _lay_run_beside(places, first, ahead, reach, shares, known, into):  # type: ignore[no-untyped-def]
     """`_lay_run` of places by shares of what each sample covers beside those given."""
     across, down, n = shares[0], shares[1], reach.shape[0]
     if across == 0 and down == 0:
-        _lay_run(places, first, ahead, known, n)
+        _lay_run(places, first, ahead, known, into, n)
         return
-    x = np.int64(
-        lay_beside(places, np.int64(first), np.int64(ahead), reach, known, np.int64(0), np.int64(n), shares)
-    )
+    starts = np.int64(first), np.int64(ahead)
+    x = np.int64(lay_beside(places, *starts, reach, known, np.int64(into), np.int64(n), shares))
     while x < n:
         step = max(reach[x], np.float32(LEAST_REACH))
-        known[x] = in_tile(places[2 * (first + x)] + step * across)
-        known[n + x] = in_tile(places[2 * (first + x) + 1] + step * down)
+        known[into + x] = in_tile(places[2 * (first + x)] + step * across)
+        known[into + n + x] = in_tile(places[2 * (first + x) + 1] + step * down)
         x += 1
 
 
@@ -210,14 +210,14 @@ def _move_beside(reach, shares, ways):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _begin_steps(places, where, aspect, known, following, right, down):  # type: ignore[no-untyped-def]
+def _begin_steps(places, where, aspect, known, right, down):  # type: ignore[no-untyped-def]
     """Lay the first run of several below one another, and how far it is from the one above."""
-    (y, height, x, into), n = where, right.shape[0]
-    width = places.shape[0] // (2 * height)
+    (y, height, x, turn), n = where, right.shape[0]
+    here, other, width = 4 * n * turn, 4 * n * (1 - turn), places.shape[0] // (2 * height)
     up, _ = beside(y, height)
-    _lay_run(places, up * width + x, width, following, n)
-    _lay_run(places, y * width + x, width, known, n)
-    _lay_steps(known, following, right, down, into, aspect)
+    _lay_run(places, up * width + x, width, known, other, n)
+    _lay_run(places, y * width + x, width, known, here, n)
+    _lay_steps(known, here, other, right, down, n * (1 - turn), aspect)
 
 
 @inlined
@@ -236,21 +236,21 @@ def _measure_run(places, where, aspect, right, down, reach):  # type: ignore[no-
 
 
 @inlined
-def _lay_steps(known, following, right, down, into, aspect):  # type: ignore[no-untyped-def]
+def _lay_steps(lines, here, there, right, down, into, aspect):  # type: ignore[no-untyped-def]
     """How far the samples of a run are from those after them, but for the last, and from those of another."""
     n = right.shape[0]
-    x = np.int64(
-        measure_lines(known, following, right, down, np.int64(into), np.int64(0), np.int64(n), aspect)
-    )
+    starts = np.int64(here), np.int64(there)
+    x = np.int64(measure_lines(lines, *starts, right, down, np.int64(into), np.int64(n), aspect))
     while x < n:
-        u, v = known[x], known[n + x]
-        right[x] = max(abs(short_way(known[x + 1] - u)), abs(short_way(known[n + x + 1] - v)) * aspect)
-        down[into + x] = max(abs(short_way(following[x] - u)), abs(short_way(following[n + x] - v)) * aspect)
+        a, b = here + x, there + x
+        u, v = lines[a], lines[n + a]
+        right[x] = max(abs(short_way(lines[a + 1] - u)), abs(short_way(lines[n + a + 1] - v)) * aspect)
+        down[into + x] = max(abs(short_way(lines[b] - u)), abs(short_way(lines[n + b] - v)) * aspect)
         x += 1
 
 
 @inlined
-def _part_run(ways, reach, fineness, amount, known, part, code):  # type: ignore[no-untyped-def]
+def _part_run(ways, reach, fineness, amount, known, here, part, code):  # type: ignore[no-untyped-def]
     """Tell what samples carry that are read once, and what others do; how many these are."""
     row_codes(ways, reach, fineness, code)
     n = code.shape[0]
@@ -260,7 +260,7 @@ def _part_run(ways, reach, fineness, amount, known, part, code):  # type: ignore
         share = np.float32(0.5) if told >= np.int32(16) else np.float32(1)
         share = np.float32(0.25) if told >= np.int32(32) else share
         part[x] = amount * octave_weight(np.float32(finest) * (reach[x] * share))
-    onces, several = np.uint64(2 * n), 0
+    onces, several = np.uint64(here + 2 * n), 0
     for x in range(np.uint64(n)):
         told = np.int32(code[x])
         is_one = (told == np.int32(0)) | (told & np.int32(15) == np.int32(READ_ONCE))

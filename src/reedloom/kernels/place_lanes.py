@@ -44,8 +44,8 @@ def measure_steps(b, places, here, there, out, x, end, aspect):  # type: ignore[
 
 
 @lowered
-def lay_within(b, places, first, ahead, known, x, end):  # type: ignore[no-untyped-def]
-    """Lay where places are within the tile in lines, as long as sixteen of them lie before an end.
+def lay_within(b, places, first, ahead, known, into, end):  # type: ignore[no-untyped-def]
+    """Lay where places are within the tile in lines, of sixteen at a time as long as they lie before an end.
 
     Parameters
     ----------
@@ -55,29 +55,33 @@ def lay_within(b, places, first, ahead, known, x, end):  # type: ignore[no-untyp
         The first of them.
     ahead : int64
         How many further on the memory is asked for of those that come next.
-    known : (2 × end, or more) float32
-        Filled: u of each, and then v of each, 0 to 1.
-    x, end : int64
+    known : (m) float32
+        Filled: u of each, and then v of each, from 0 to less than 1.
+    into : int64
+        Where in `known` the first is laid.
+    end : int64
+        How many they are.
 
     Returns
     -------
     int32, the first place that was not looked at
     """
     v = Vectors(b)
-    with v.each(x, end) as (at, _):
+    with v.each(v.long(0), end) as (at, _):
         _ask_ahead(v, places, b.add(b.add(first, ahead), at))
-        for place, into in zip(v.load_pairs(places, b.add(first, at)), (at, b.add(at, end)), strict=True):
-            b.store(v.within(place), v.pointer(known, into), align=4)
+        lines = b.add(into, at), b.add(b.add(into, end), at)
+        for place, line in zip(v.load_pairs(places, b.add(first, at)), lines, strict=True):
+            b.store(v.within(place), v.pointer(known, line), align=4)
     return b.trunc(at, v.int)
 
 
 @lowered
-def lay_beside(b, places, first, ahead, reach, known, x, end, shares):  # type: ignore[no-untyped-def]
+def lay_beside(b, places, first, ahead, reach, known, into, end, shares):  # type: ignore[no-untyped-def]
     """`lay_within` of places beside those given, by a share of what each sample covers.
 
     Parameters
     ----------
-    places, first, ahead, known, x, end
+    places, first, ahead, known, into, end
         As there.
     reach : (end) float32
         What each sample covers, in widths.
@@ -90,32 +94,34 @@ def lay_beside(b, places, first, ahead, reach, known, x, end, shares):  # type: 
     """
     v = Vectors(b)
     ways = [v.splat(share) for share in v.numbers(shares, 2)]
-    with v.each(x, end) as (at, _):
+    with v.each(v.long(0), end) as (at, _):
         _ask_ahead(v, places, b.add(b.add(first, ahead), at))
+        lines = b.add(into, at), b.add(b.add(into, end), at)
         covered = v.higher(v.load(reach, at), v.constant(LEAST_REACH))
         pairs = v.load_pairs(places, b.add(first, at))
-        for place, share, into in zip(pairs, ways, (at, b.add(at, end)), strict=True):
+        for place, share, line in zip(pairs, ways, lines, strict=True):
             moved = v.all_of("fmuladd", covered, share, place)
-            b.store(v.within(moved), v.pointer(known, into), align=4)
+            b.store(v.within(moved), v.pointer(known, line), align=4)
     return b.trunc(at, v.int)
 
 
 @lowered
-def measure_lines(b, here, below, right, down, first, x, end, aspect):  # type: ignore[no-untyped-def]
-    """How far places laid in lines are from those after them and below, as long as sixteen lie before an end.
+def measure_lines(b, lines, here, below, right, down, first, end, aspect):  # type: ignore[no-untyped-def]
+    """How far places laid in lines are from those after them and below, of sixteen that lie before an end.
 
     Parameters
     ----------
-    here : (2 × end + 1, or more) float32
-        u of places within the tile, 0 to 1, and then v of each.
-    below : (2 × end) float32
-        The same of those below.
+    lines : (m) float32
+        u of places within the tile, 0 to 1, and then v of each, from `lay_within`.
+    here, below : int64
+        Where the first of them is laid, and the first of those below.
     right : (end) float32
         Filled: the shorter way around the tile to the next, along the axis where that is more, in widths. The
         last is of no use.
     down : (m) float32
         Filled with the same from those below, from the first on.
-    first, x, end : int64
+    first, end : int64
+        The end is how many places there are.
     aspect : float32
         The tile's height in widths.
 
@@ -125,13 +131,13 @@ def measure_lines(b, here, below, right, down, first, x, end, aspect):  # type: 
     """
     v = Vectors(b)
     high = v.splat(aspect)
-    with v.each(x, end) as (at, _):
-        starts = at, b.add(at, end)
-        places = [v.load(here, start) for start in starts]
-        after = [v.load(here, b.add(start, v.long(1))) for start in starts]
-        under = [v.load(below, start) for start in starts]
-        for others, into in ((after, v.pointer(right, at)), (under, v.pointer(down, b.add(first, at)))):
-            b.store(_farther_within(v, places, others, high), into, align=4)
+    with v.each(v.long(0), end) as (at, _):
+        starts, others = ([b.add(first, at), b.add(b.add(first, end), at)] for first in (here, below))
+        places = [v.load(lines, start) for start in starts]
+        after = [v.load(lines, b.add(start, v.long(1))) for start in starts]
+        under = [v.load(lines, start) for start in others]
+        for there, into in ((after, v.pointer(right, at)), (under, v.pointer(down, b.add(first, at)))):
+            b.store(_farther_within(v, places, there, high), into, align=4)
     return b.trunc(at, v.int)
 
 
