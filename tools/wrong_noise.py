@@ -186,7 +186,8 @@ MUTANTS = (
         "kernels/cells.py",
         "second if want_second else first",
         "first",
-        f"{NOISE}::test_the_nearest_cell_is_the_same_whether_the_second_is_wanted_or_not",
+        "tests/kernels/test_cells.py",
+        fast=False,
     ),
     Mutant(
         "cells of a few samples are looked for among those around alone",

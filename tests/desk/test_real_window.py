@@ -26,7 +26,8 @@ pytestmark = pytest.mark.skipif(
 def desktop(tmp_path: Path) -> Iterator[dict[str, str]]:
     """The environment of a virtual screen; its server takes a free number, and tells it once it listens."""
     told, tell = os.pipe()
-    words = ["Xvfb", "-displayfd", str(tell), "-screen", "0", "1400x900x24"]
+    # Without a reset whenever its last client leaves, in the midst of which the program could not connect.
+    words = ["Xvfb", "-noreset", "-displayfd", str(tell), "-screen", "0", "1400x900x24"]
     server = subprocess.Popen(words, stderr=subprocess.DEVNULL, pass_fds=[tell])
     os.close(tell)
     with os.fdopen(told) as answer:

@@ -10,7 +10,7 @@ it has.
 What keeps this module: a map of 2048² read at bent places between four samples takes about half of what
 OpenCV's remap takes (the row "resampling at bent places" of the benchmarks: 1.9 times as fast on two cores).
 Should a plain loop reach 1.5 times, or a library take as little, it goes away; and `lattice_lanes.py` with
-it, unless noise at bent places would then take more than three times what it takes on the grid.
+it, unless noise at bent places would then take more than twice what it takes on the grid.
 
 Both steps take the same arguments and leave samples that lie across the seam to their caller. source: (h × w
 × channels) values in a row, of 1 or 3 channels and at least 4 × 4 samples; pairs: (2 × W) places u, v; line:
