@@ -14,8 +14,7 @@ from rich.table import Table
 
 def best_of(function: Callable[[], object], times: int = 5) -> float:
     """The least seconds a call took, after one call to warm up."""
-    function()
-    return min(once(function) for _ in range(times))
+    return best_in_turns([function], times)[0]
 
 
 def best_in_turns(functions: Sequence[Callable[[], object]], times: int = 5) -> list[float]:

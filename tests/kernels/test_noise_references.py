@@ -18,7 +18,7 @@ from reedloom.kernels.grains import RING as SPOT_RING
 from reedloom.kernels.grains import lay_spots, spot_rows
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.lattice import Lattice
-from reedloom.kernels.octaves import Reader
+from reedloom.kernels.octaves import Layer, Reader
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.splitting import Band
 from reedloom.kinds.catalogue import built_in_kinds
@@ -244,7 +244,7 @@ def test_noise_at_places_is_the_mean_over_each_sample_in_one_pass_or_many(column
         assert band.place is not None
         out += lay(corners, float(max(columns, rows)), band.place, band.footprint, amount)
 
-    ways = reader.basis("gradient", 3, columns, rows), reader.split_where_fine(add, columns, rows)
+    ways = reader.sum("gradient", [Layer(3, columns, rows, 1.0)]), reader.split_where_fine(add, columns, rows)
     once, grouped = (np.zeros((size, size), np.float32) for _ in range(2))
     for way, out in zip(ways, (once, grouped), strict=True):
         for y0 in range(0, size, 32):
@@ -271,9 +271,9 @@ def test_only_samples_for_which_a_noise_is_fine_are_read_several_times(
     reader = Reader.over(size, size, place, 0.0, lambda band, **_: band(0, size))
     real = Band.some
     monkeypatch.setattr(Band, "some", lambda self, y, *a: (read.append(len(y)), real(self, y, *a))[1])
-    reader.basis("cellular", 1, 10, 10)(1.0, np.zeros((32, size), np.float32), 0, 32)
+    reader.sum("cellular", [Layer(1, 10, 10, 1.0)])(1.0, np.zeros((32, size), np.float32), 0, 32)
     assert 0 < sum(read) <= 32 * 4
-    reader.basis("cellular", 1, 40, 40)(1.0, np.zeros((32, size), np.float32), 0, 32)
+    reader.sum("cellular", [Layer(1, 40, 40, 1.0)])(1.0, np.zeros((32, size), np.float32), 0, 32)
     assert sum(read) > 32 * size / 2
 
 

@@ -19,8 +19,8 @@ from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
 
 LIMIT = 0.6
 """Octaves with so many cells a sample or more add nothing."""
-KNOWN = 4
-"""How many numbers are known of each sample of a run: see `lattice_lanes.add_corners`."""
+FAR = 4 * LIMIT
+"""Cells in a sample from which nothing of an octave is read, though it were cut in four twice."""
 
 
 @inlined

@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lattice_places import LIMIT, add_run, is_whole, lay_weights, octave_weight, read_place
+from reedloom.kernels.lattice_places import FAR, add_run, is_whole, lay_weights, octave_weight, read_place
 from reedloom.kernels.place_lanes import LEAST_REACH, lay_beside, lay_within, measure_lines
 from reedloom.kernels.places import FINE, READ_ONCE, beside, in_tile, lay_ways, row_codes, short_way, ways_of
 from reedloom.kernels.reach import ends_of, step_between
@@ -22,8 +22,6 @@ RUN = 2048
 AHEAD = 2
 """Rows whose places are asked of the memory before they are read."""
 DONE = -1
-LOST = 4 * LIMIT
-"""Cells in a sample from which nothing of an octave is read, though it were cut in four twice."""
 NOT_GIVEN = np.zeros((0, 0), np.float32)
 """The reaches of samples that are to be measured, or the evolutions of samples that all have the same."""
 
@@ -115,9 +113,8 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
             here, below = 4 * n * (y & 1), 4 * n * (y + 1 & 1)  # what lay below is what is read next
             if evolution.shape[0]:
                 for k in range(np.uint64(n)):
-                    known[np.uint64(here + 3 * n) + k] = part[np.uint64(n) + k] = evolution[
-                        y, np.uint64(x) + k
-                    ]
+                    known[np.uint64(here + 3 * n) + k] = evolution[y, np.uint64(x) + k]
+                    part[np.uint64(n) + k] = evolution[y, np.uint64(x) + k]
             if measures:
                 _, low = beside(y0 + y, place.shape[0])
                 _lay_run(all_places, low * width + x, AHEAD * width, known, below, n)
@@ -129,14 +126,14 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
                 _lay_run_beside(all_places, (y0 + y) * width + x, AHEAD * width, reach, shares, known, here)
             least, most = ends_of(bits)
             for k in range(amounts.shape[0]):
-                if finenesses[k, 2] * least < LOST and wholes[k, 0] == 0:
+                if finenesses[k, 2] * least < FAR and wholes[k, 0] == 0:
                     return k
             has_ways = False
             for k in range(amounts.shape[0]):
                 if k == 0 or apart:
                     _begin(begin, out, k, y, x, line)
                 finest, limit, several = finenesses[k, 2], finenesses[k, 3], 0
-                if finest * least < LOST:
+                if finest * least < FAR:
                     if not finest * most <= FINE and limit > 0:  # so that what is no number counts as fine
                         if not has_ways:
                             lay_ways(place, y0 + y, x, ways)

@@ -1,7 +1,7 @@
-"""Reads one noise octave after another into a band of rows, on the tile's grid or at given places.
+"""Reads octaves of noise into a band of rows, on the tile's grid or at given places.
 
-A `Reader` is made once per evaluation; `reader.basis(...)` prepares one octave and gives back a
-function that adds rows of it. So sums of octaves know nothing of lattices, cells or places.
+A `Reader` is made once per evaluation; `reader.sum(...)` prepares octaves and gives back a
+function that adds rows of them. So kinds of noise know nothing of lattices, cells or places.
 """
 
 from __future__ import annotations
@@ -19,12 +19,12 @@ from reedloom.kernels.cells import CELL_LIMIT, Cells, cell_points, cell_rows, sw
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lattice import DRAGGED, GRADIENT_DEVIATION, VALUE_DEVIATION, Corners, Lattice
 from reedloom.kernels.lattice_grid import FadedColumns, add_lattice_rows
-from reedloom.kernels.lattice_places import LIMIT, octave_weight
+from reedloom.kernels.lattice_places import FAR, octave_weight
 from reedloom.kernels.lattice_reads import NOT_GIVEN, Places
 from reedloom.kernels.placed_sums import PlacedSum
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.reach import Reach, measure_reach
-from reedloom.kernels.splitting import MOST_SPLITS, AddBand, Band, Fineness, add_where_fine
+from reedloom.kernels.splitting import AddBand, Band, Fineness, add_where_fine
 from reedloom.kernels.turned import Cosets
 
 AddRows = Callable[[float, np.ndarray, int, int], None]
@@ -159,10 +159,15 @@ class Reader:
     @property
     def finest(self) -> float:
         """Octaves with more cells than this lie below every sample's reach."""
-        return float(LIMIT * 2**MOST_SPLITS / max(self.measured().ends[0].min(), 1e-6))
+        return float(FAR / max(self.measured().ends[0].min(), 1e-6))
 
-    def basis(self, name: str, seed: int, columns: int, rows: int, fade: int = 0) -> AddRows:
-        """Prepare one octave of "gradient", "value" or "cellular" noise, centred on 0.
+    def _turned(self, columns: int, rows: int) -> tuple[int, int, Cosets | None]:
+        """Cells of an octave along the ways of its lattice, and how that is turned."""
+        cosets = None if self.cosets is None else self.cosets.finer(columns)
+        return (columns, rows, None) if cosets is None else (cosets.g, cosets.h, cosets)
+
+    def sum(self, name: str, layers: Sequence[Layer], fade: int = 0) -> AddRows:
+        """Prepare a sum of octaves of "gradient", "value" or "cellular" noise, each centred on 0.
 
         Octaves near the sampling limit are read at several places in each sample and averaged;
         those beyond it add nothing.
@@ -171,31 +176,10 @@ class Reader:
         ----------
         name : str
             "gradient", "value" or "cellular".
-        columns, rows : int
-            Cells, from 1 up.
-        fade : int
-            One of `lattice.FADES`.
-
-        Returns
-        -------
-        a function ``add(amount, out, y0, y1)`` that adds it to rows
-        """
-        return self.sum(name, [Layer(seed, columns, rows, 1.0)], fade)
-
-    def _turned(self, columns: int, rows: int) -> tuple[int, int, Cosets | None]:
-        """Cells of an octave along the ways of its lattice, and how that is turned."""
-        cosets = None if self.cosets is None else self.cosets.finer(columns)
-        return (columns, rows, None) if cosets is None else (cosets.g, cosets.h, cosets)
-
-    def sum(self, name: str, layers: Sequence[Layer], fade: int = 0) -> AddRows:
-        """Prepare a sum of octaves; see `basis`.
-
-        Parameters
-        ----------
-        name, fade
-            As there.
         layers : Layers
             In the order in which they are added.
+        fade : int
+            One of `lattice.FADES`.
 
         Returns
         -------
@@ -328,14 +312,14 @@ class Reader:
 
         Returns
         -------
-        a function ``add(amount, out, y0, y1)``; see `basis`
+        a function ``add(amount, out, y0, y1)``; see `sum`
         """
         cells, fineness = self.per_width(columns, rows), self._fineness(columns, rows, detail)
         self.measured()  # before bands ask for it side by side
 
         def add_rows(amount: float, out: np.ndarray, y0: int, y1: int) -> None:
             band = self.band(y0, y1)
-            if cells * band.least >= LIMIT * 2**MOST_SPLITS:
+            if cells * band.least >= FAR:
                 return
             add_where_fine(add, amount, out, band, fineness)
 
@@ -343,7 +327,7 @@ class Reader:
 
     def _fineness(self, columns: int, rows: int, detail: float = 1.0) -> Fineness:
         cells, whole = self.per_width(columns, rows), 1 if self.cosets is None else self.cosets.times
-        limit = LIMIT * 2**MOST_SPLITS / cells
+        limit = FAR / cells
         return Fineness(columns * whole * detail, rows * whole * detail, cells * detail, limit)
 
     def _on_grid(self, name: str, layer: Layer, fade: int) -> AddRows:

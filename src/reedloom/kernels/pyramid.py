@@ -83,7 +83,7 @@ def read_covered(bands: Callable[..., None], map: np.ndarray, place: np.ndarray,
     (H, W) or (H, W, channels) float32
     """
     out = read_at(bands, map, place, how)
-    _, (_, most) = measure_reach(place, bands)
+    _, most = measure_reach(place, bands).ends
     longest = float(most.max()) * max(map.shape[:2])
     if longest * math.sqrt(2) > 1:  # a way that slants is so much longer than it is across or down
         pyramid = Pyramid.of(map if map.ndim == 3 else map[..., None], bands)
