@@ -42,7 +42,7 @@ MUTANTS = (
     ),
     Mutant(
         "places beside others lie on one of the ways only", "kernels/place_lanes.py",
-        "zip(pairs, ways, lines, strict=True)", "zip(pairs, ways[:1] * 2, lines, strict=True)",
+        "zip(ways, pairs, strict=True)", "zip(ways[:1] * 2, pairs, strict=True)",
         f"{SUMS}::test_places_beside_others_are_a_share_of_what_is_covered_away", fast=False,
     ),
     Mutant(
@@ -51,12 +51,12 @@ MUTANTS = (
         f"{SUMS}::test_places_beside_others_are_a_share_of_what_is_covered_away", fast=False,
     ),
     Mutant(
-        "the first run of a band has nothing above it", "kernels/lattice_reads.py",
-        "_lay_run(places, up * width + x, width,", "_lay_run(places, y * width + x, width,",
-        f"{SUMS}::test_a_sum_finds_what_samples_cover", fast=False,
+        "the first run of a band has nothing above it", "kernels/reach.py",
+        "lay_run(places, up * width + x, width,", "lay_run(places, y * width + x, width,",
+        f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
     ),
     Mutant(
-        "a run's last sample is beside its own first", "kernels/lattice_reads.py",
+        "a run's last sample is beside its own first", "kernels/reach.py",
         "row + x + n - 1, row + after, aspect", "row + x + n - 1, row + x, aspect",
         f"{SUMS}::test_a_sum_finds_what_samples_cover", fast=False,
     ),
@@ -66,9 +66,9 @@ MUTANTS = (
         f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
     ),
     Mutant(
-        "what samples of a sum cover ends at the seam", "kernels/place_lanes.py",
+        "what samples cover ends at the seam", "kernels/place_lanes.py",
         "v.lower(step, v.b.fsub(v.constant(1), step)) for", "step for",
-        f"{SUMS}::test_a_sum_finds_what_samples_cover", fast=False,
+        f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
     ),
     Mutant(
         "waves are added up to the end of a row, not of their run", "kernels/wave_lanes.py",
@@ -152,12 +152,7 @@ MUTANTS = (
     ),
     Mutant(
         "a sample reaches to the farther of its neighbours", "kernels/reach.py",
-        "max(min(along[x], along[x + 1]), min(", "max(max(along[x], along[x + 1]), min(",
-        f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
-    ),
-    Mutant(
-        "a band of rows takes the row before it from its own first", "kernels/reach.py",
-        "    up, _ = beside(y0, height)\n", "    up = y0\n",
+        "max(min(right[k], right[first + k]), beyond)", "max(max(right[k], right[first + k]), beyond)",
         f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
     ),
     Mutant(

@@ -160,7 +160,7 @@ class Lattice:
         counts = self.columns, self.rows, columns, rows, table.shape[1], gives
         wholes = np.array([table.ctypes.data, *counts], np.int64)
         shift = across - first[0], down - first[1]
-        numbers = np.array([*shift, *FADE_POWERS[self.fade], self.columns, self.rows], np.float32)
+        numbers = np.array([*shift, *FADE_POWERS[self.fade]], np.float32)
         return PlacedCorners(table, wholes, numbers)
 
 
@@ -299,11 +299,14 @@ class PlacedCorners(NamedTuple):
 
 
 @inlined
-def faded(t, fade):  # type: ignore[no-untyped-def]
-    """A place between two corners as a share of the second, by one of FADES."""
+def faded(t, powers, row, first):  # type: ignore[no-untyped-def]
+    """A place between two corners as a share of the second: by a row's five numbers from the first on.
+
+    They are those of one of FADES, as in FADE_POWERS.
+    """
     total = np.float32(0.0)
     for power in range(4, -1, -1):
-        total = (total + FADE_POWERS[fade, power]) * t
+        total = (total + powers[row, first + power]) * t
     return total
 
 

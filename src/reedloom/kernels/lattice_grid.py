@@ -68,7 +68,7 @@ def add_lattice_rows(corners, across, height, amount, out, y0, y1):  # type: ign
         v = (y + 0.5) * rows / height + shift_v
         row = int(v)
         fy = np.float32(v - row)
-        wy = faded(fy, fade)
+        wy = faded(fy, FADE_POWERS, fade, 0)
         gy = fy - np.float32(1.0)
         upper = planes[row % rows % table_rows]
         lower = planes[(row + 1) % rows % table_rows]

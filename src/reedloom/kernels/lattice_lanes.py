@@ -22,8 +22,10 @@ three rows, may begin with it."""
 KINDS = VALUES, SLOPES, TURNING_VALUES, TURNING_SLOPES = 0, 1, 2, 3
 """What corners give: a value, or slopes in u and v, which a table then has; or those that follow from a phase
 and how often the corner turns, which it has instead, and from the evolution of each sample."""
-WHOLES, NUMBERS = 7, 9
+WHOLES, NUMBERS = 7, 7
 """How many whole and other numbers a lattice is told in."""
+FADE = 2
+"""The first of the other numbers that tells how values fade."""
 
 
 @lowered
@@ -37,9 +39,9 @@ def add_corners(b, wholes, numbers, octave, known, first, line, x, end):  # type
         × 1 or 2) float32, of which the first rows and columns stand again at the end; cells across and down;
         the table's columns and rows without those that stand again; how many columns it has with them; and
         what corners give, such as SLOPES.
-    numbers : (k, 9) float32
-        Of each: offsets in u and v, in cells, less than one; the coefficients of the fade's powers, the first
-        one's first; and the same counts of cells.
+    numbers : (k, 7) float32
+        Of each: offsets in u and v, in cells, less than one; and the coefficients of the fade's powers, the
+        first one's first.
     octave : int64
         Which of them.
     known : (m) float32
@@ -128,10 +130,10 @@ class Lattice(NamedTuple):
         address, *counts = v.numbers(wholes, WHOLES)
         table = v.b.inttoptr(address, v.single.as_pointer())
         columns, rows, table_columns, table_rows, wide, gives = (v.b.trunc(count, v.int) for count in counts)
-        shift_u, shift_v, *fade, across, down = v.numbers(numbers, NUMBERS)
+        shift_u, shift_v, *fade = v.numbers(numbers, NUMBERS)
         axes = (
-            _Axis.of(v, shift_u, across, columns, table_columns, around),
-            _Axis.of(v, shift_v, down, rows, table_rows, around),
+            _Axis.of(v, shift_u, columns, table_columns, around),
+            _Axis.of(v, shift_v, rows, table_rows, around),
         )
         return cls(table, axes, [v.splat(power) for power in fade], wide, gives)
 
@@ -162,8 +164,9 @@ class _Axis(NamedTuple):
     last: Any | None = None
 
     @classmethod
-    def of(cls, v: Vectors, shift: Any, cells: Any, count: Any, table: Any, around: bool) -> _Axis:
+    def of(cls, v: Vectors, shift: Any, count: Any, table: Any, around: bool) -> _Axis:
         b = v.b
+        cells = b.sitofp(count, v.single)
         if not around:
             return cls(v.splat(cells), v.splat(shift))
         end = b.fmul(cells, v.single(2 - 2**-23))

@@ -6,8 +6,9 @@ import numpy as np
 
 from reedloom.kernels.jit import inlined
 from reedloom.kernels.lanes import LANES
-from reedloom.kernels.lattice import swung
+from reedloom.kernels.lattice import faded, swung
 from reedloom.kernels.lattice_lanes import (
+    FADE,
     SLOPES,
     TURNING_VALUES,
     VALUES,
@@ -127,7 +128,7 @@ def read_place(wholes, numbers, octave, place):  # type: ignore[no-untyped-def]
     b = _given(table, j0 * wide + i1, gives, evolution, gx, fy)
     c = _given(table, j1 * wide + i0, gives, evolution, fx, gy)
     d = _given(table, j1 * wide + i1, gives, evolution, gx, gy)
-    wx, wy = _faded(fx, numbers, octave), _faded(fy, numbers, octave)
+    wx, wy = faded(fx, numbers, octave, FADE), faded(fy, numbers, octave, FADE)
     top, bottom = a + wx * (b - a), c + wx * (d - c)
     return top + wy * (bottom - top)
 
@@ -150,15 +151,6 @@ def _given(table, corner, gives, evolution, x, y):  # type: ignore[no-untyped-de
         return swung(first, second, evolution)
     turn = first + second * evolution
     return cosine_of_turn(turn) * x + sine_of_turn(turn) * y
-
-
-@inlined
-def _faded(t, numbers, octave):  # type: ignore[no-untyped-def]
-    """A place between two corners as a share of the second."""
-    total = np.float32(0.0)
-    for power in range(6, 1, -1):
-        total = (total + numbers[octave, power]) * t
-    return total
 
 
 @inlined

@@ -12,15 +12,13 @@ import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lattice_places import FAR, add_run, is_whole, lay_weights, octave_weight, read_place
-from reedloom.kernels.place_lanes import LEAST_REACH, lay_beside, lay_within, measure_lines
-from reedloom.kernels.places import FINE, READ_ONCE, beside, in_tile, lay_ways, row_codes, short_way, ways_of
-from reedloom.kernels.reach import ends_of, step_between
+from reedloom.kernels.place_lanes import LEAST_REACH, lay_beside
+from reedloom.kernels.places import FINE, READ_ONCE, in_tile, lay_ways, row_codes, ways_of
+from reedloom.kernels.reach import AHEAD, begin_runs, ends_of, lay_run, measure_run
 from reedloom.kernels.spread_lanes import add_spread, add_spread_around
 
 RUN = 2048
 """Samples that are gone through together."""
-AHEAD = 2
-"""Rows whose places are asked of the memory before they are read."""
 DONE = -1
 NOT_GIVEN = np.zeros((0, 0), np.float32)
 """The reaches of samples that are to be measured, or the evolutions of samples that all have the same."""
@@ -96,6 +94,7 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
     wholes, numbers, finenesses, amounts = octaves
     place, y0, aspect, reaches, evolution, shares = places
     all_places, rows, width, apart = place.reshape(-1), out.shape[1], out.shape[2], out.shape[0] > 1
+    shape = place.shape[0], width
     last, measures, f = amounts.shape[0] - 1, reaches.shape[0] == 0, np.float32
     while start[0] < width:
         x, n = start[0], min(RUN, width - start[0])
@@ -106,24 +105,20 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
         line, ways, code = np.empty(n, f), np.empty(6 * n, f), np.empty(n, np.uint8)
         bits = reach.view(np.int32)
         if measures:
-            where = (y0 + start[1], place.shape[0], x, start[1] & 1)
-            _begin_steps(all_places, where, aspect, known, right, down)
+            begin_runs(all_places, (y0 + start[1], shape, x, start[1] & 1), aspect, known, 4 * n, right, down)
         for y in range(start[1], rows):
             start[1] = y
-            here, below = 4 * n * (y & 1), 4 * n * (y + 1 & 1)  # what lay below is what is read next
+            row, here = y0 + y, 4 * n * (y & 1)
             if evolution.shape[0]:
                 for k in range(np.uint64(n)):
                     known[np.uint64(here + 3 * n) + k] = evolution[y, np.uint64(x) + k]
                     part[np.uint64(n) + k] = evolution[y, np.uint64(x) + k]
             if measures:
-                _, low = beside(y0 + y, place.shape[0])
-                _lay_run(all_places, low * width + x, AHEAD * width, known, below, n)
-                _lay_steps(known, here, below, right, down, n * (y & 1), aspect)
-                _measure_run(all_places, ((y0 + y) * width, x, width), aspect, right, down, reach)
+                measure_run(all_places, (row, shape, x, y & 1), aspect, known, 4 * n, right, down, reach)
             else:
                 for k in range(np.uint64(n)):
                     reach[k] = reaches[y, np.uint64(x) + k]
-                _lay_run_beside(all_places, (y0 + y) * width + x, AHEAD * width, reach, shares, known, here)
+                _lay_run_beside(all_places, row * width + x, AHEAD * width, reach, shares, known, here)
             least, most = ends_of(bits)
             for k in range(amounts.shape[0]):
                 if finenesses[k, 2] * least < FAR and wholes[k, 0] == 0:
@@ -136,7 +131,7 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
                 if finest * least < FAR:
                     if not finest * most <= FINE and limit > 0:  # so that what is no number counts as fine
                         if not has_ways:
-                            lay_ways(place, y0 + y, x, ways)
+                            lay_ways(place, row, x, ways)
                             _move_beside(reach, shares, ways)
                             has_ways = True
                         fineness = (finenesses[k, 0], finenesses[k, 1], finest, limit)
@@ -172,21 +167,11 @@ def _put(line, out, plane, y, x):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _lay_run(places, first, ahead, known, into, n):  # type: ignore[no-untyped-def]
-    """Lay where the samples of a run are within the tile."""
-    x = np.int64(lay_within(places, np.int64(first), np.int64(ahead), known, np.int64(into), np.int64(n)))
-    while x < n:
-        known[into + x] = in_tile(places[2 * (first + x)])
-        known[into + n + x] = in_tile(places[2 * (first + x) + 1])
-        x += 1
-
-
-@inlined
 def _lay_run_beside(places, first, ahead, reach, shares, known, into):  # type: ignore[no-untyped-def]
-    """`_lay_run` of places by shares of what each sample covers beside those given."""
+    """`reach.lay_run` of places by shares of what each sample covers beside those given."""
     across, down, n = shares[0], shares[1], reach.shape[0]
     if across == 0 and down == 0:
-        _lay_run(places, first, ahead, known, into, n)
+        lay_run(places, first, ahead, known, into, n)
         return
     starts = np.int64(first), np.int64(ahead)
     x = np.int64(lay_beside(places, *starts, reach, known, np.int64(into), np.int64(n), shares))
@@ -204,46 +189,6 @@ def _move_beside(reach, shares, ways):  # type: ignore[no-untyped-def]
         if shares[c] != 0:
             for x in range(reach.shape[0]):
                 ways[2 * x + c] += max(reach[x], np.float32(LEAST_REACH)) * shares[c]
-
-
-@inlined
-def _begin_steps(places, where, aspect, known, right, down):  # type: ignore[no-untyped-def]
-    """Lay the first run of several below one another, and how far it is from the one above."""
-    (y, height, x, turn), n = where, right.shape[0]
-    here, other, width = 4 * n * turn, 4 * n * (1 - turn), places.shape[0] // (2 * height)
-    up, _ = beside(y, height)
-    _lay_run(places, up * width + x, width, known, other, n)
-    _lay_run(places, y * width + x, width, known, here, n)
-    _lay_steps(known, here, other, right, down, n * (1 - turn), aspect)
-
-
-@inlined
-def _measure_run(places, where, aspect, right, down, reach):  # type: ignore[no-untyped-def]
-    """What the samples of a run reach: see `reach.footprint_rows`."""
-    (row, x, width), n = where, reach.shape[0]
-    left, _ = beside(x, width)
-    _, after = beside(x + n - 1, width)
-    right[n - 1] = step_between(places, row + x + n - 1, row + after, aspect)
-    before = step_between(places, row + left, row + x, aspect)
-    reach[0] = max(min(before, right[0]), min(down[0], down[n]))
-    first, second = np.uint64(1), np.uint64(n + 1)
-    for k in range(np.uint64(n - 1)):
-        below = min(down[first + k], down[second + k])
-        reach[first + k] = max(min(right[k], right[first + k]), below)
-
-
-@inlined
-def _lay_steps(lines, here, there, right, down, into, aspect):  # type: ignore[no-untyped-def]
-    """How far the samples of a run are from those after them, but for the last, and from those of another."""
-    n = right.shape[0]
-    starts = np.int64(here), np.int64(there)
-    x = np.int64(measure_lines(lines, *starts, right, down, np.int64(into), np.int64(n), aspect))
-    while x < n:
-        a, b = here + x, there + x
-        u, v = lines[a], lines[n + a]
-        right[x] = max(abs(short_way(lines[a + 1] - u)), abs(short_way(lines[n + a + 1] - v)) * aspect)
-        down[into + x] = max(abs(short_way(lines[b] - u)), abs(short_way(lines[n + b] - v)) * aspect)
-        x += 1
 
 
 @inlined

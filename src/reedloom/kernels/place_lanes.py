@@ -5,6 +5,7 @@ Places are pairs of numbers, which no loop over them takes apart in vectors; see
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from reedloom.kernels.jit import lowered
@@ -12,35 +13,6 @@ from reedloom.kernels.lanes import LANES, TO_FIRST, Vectors
 
 LEAST_REACH = 1e-5
 """Places beside others are away by their share of so much of a width at least."""
-
-
-@lowered
-def measure_steps(b, places, here, there, out, x, end, aspect):  # type: ignore[no-untyped-def]
-    """How far places are from others, as long as sixteen of them lie before an end.
-
-    Parameters
-    ----------
-    places : (2 × count) float32
-        Places u, v in tiles.
-    here, there : int64
-        The first of those and the first of the others.
-    out : (n) float32
-        Filled: the shorter way around the tile, along the axis where that is more, in widths.
-    x, end : int64
-        Counted from both firsts, and in `out`.
-    aspect : float32
-        The tile's height in widths.
-
-    Returns
-    -------
-    int32, the first place that was not looked at
-    """
-    v = Vectors(b)
-    high = v.splat(aspect)
-    with v.each(x, end) as (at, _):
-        pairs, others = (v.load_pairs(places, b.add(first, at)) for first in (here, there))
-        b.store(_farther(v, pairs, others, high), v.pointer(out, at), align=4)
-    return b.trunc(at, v.int)
 
 
 @lowered
@@ -66,13 +38,7 @@ def lay_within(b, places, first, ahead, known, into, end):  # type: ignore[no-un
     -------
     int32, the first place that was not looked at
     """
-    v = Vectors(b)
-    with v.each(v.long(0), end) as (at, _):
-        _ask_ahead(v, places, b.add(b.add(first, ahead), at))
-        lines = b.add(into, at), b.add(b.add(into, end), at)
-        for place, line in zip(v.load_pairs(places, b.add(first, at)), lines, strict=True):
-            b.store(v.within(place), v.pointer(known, line), align=4)
-    return b.trunc(at, v.int)
+    return _lay(Vectors(b), places, first, ahead, known, into, end, lambda _, pairs: pairs)
 
 
 @lowered
@@ -94,14 +60,25 @@ def lay_beside(b, places, first, ahead, reach, known, into, end, shares):  # typ
     """
     v = Vectors(b)
     ways = [v.splat(share) for share in v.numbers(shares, 2)]
-    with v.each(v.long(0), end) as (at, _):
-        _ask_ahead(v, places, b.add(b.add(first, ahead), at))
-        lines = b.add(into, at), b.add(b.add(into, end), at)
+
+    def moved(at: Any, pairs: Any) -> list[Any]:
         covered = v.higher(v.load(reach, at), v.constant(LEAST_REACH))
-        pairs = v.load_pairs(places, b.add(first, at))
-        for place, share, line in zip(pairs, ways, lines, strict=True):
-            moved = v.all_of("fmuladd", covered, share, place)
-            b.store(v.within(moved), v.pointer(known, line), align=4)
+        return [v.all_of("fmuladd", covered, share, place) for share, place in zip(ways, pairs, strict=True)]
+
+    return _lay(v, places, first, ahead, known, into, end, moved)
+
+
+def _lay(  # type: ignore[no-untyped-def]
+    v: Vectors, places, first, ahead, known, into, end, moved: Callable[[Any, Any], Any]
+) -> Any:
+    """`lay_within` of what places, u and v of sixteen, are moved to."""
+    b = v.b
+    with v.each(v.long(0), end) as (at, _):
+        soon = b.mul(b.add(b.add(first, ahead), at), v.long(2))
+        v.fetch(places, [soon, b.add(soon, v.long(LANES))], TO_FIRST)
+        lines = b.add(into, at), b.add(b.add(into, end), at)
+        for place, line in zip(moved(at, v.load_pairs(places, b.add(first, at))), lines, strict=True):
+            b.store(v.within(place), v.pointer(known, line), align=4)
     return b.trunc(at, v.int)
 
 
@@ -137,31 +114,14 @@ def measure_lines(b, lines, here, below, right, down, first, end, aspect):  # ty
         after = [v.load(lines, b.add(start, v.long(1))) for start in starts]
         under = [v.load(lines, start) for start in others]
         for there, into in ((after, v.pointer(right, at)), (under, v.pointer(down, b.add(first, at)))):
-            b.store(_farther_within(v, places, there, high), into, align=4)
+            b.store(_farther(v, places, there, high), into, align=4)
     return b.trunc(at, v.int)
 
 
-def _ask_ahead(v: Vectors, places: Any, first: Any) -> None:
-    """Ask for the memory of sixteen places."""
-    start = v.b.mul(first, v.long(2))
-    v.fetch(places, [start, v.b.add(start, v.long(LANES))], TO_FIRST)
-
-
 def _farther(v: Vectors, here: Any, there: Any, high: Any) -> Any:
-    """How far places are from others along the axis where that is more, u and v of each."""
-    steps = (v.b.fsub(*both) for both in zip(there, here, strict=True))
-    across, down = (v.all_of("fabs", v.b.fsub(step, v.all_of("rint", step))) for step in steps)
-    return _longer(v, across, down, high)
-
-
-def _farther_within(v: Vectors, here: Any, there: Any, high: Any) -> Any:
-    """`_farther` of places that are in the tile, 0 to 1, which takes fewer steps."""
+    """How far places in the tile are from others along the axis where that is more, u and v of each."""
     steps = (v.all_of("fabs", v.b.fsub(*both)) for both in zip(there, here, strict=True))
     across, down = (v.lower(step, v.b.fsub(v.constant(1), step)) for step in steps)
-    return _longer(v, across, down, high)
-
-
-def _longer(v: Vectors, across: Any, down: Any, high: Any) -> Any:
     return v.higher(across, v.b.fmul(down, high))
 
 

@@ -8,9 +8,11 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.place_lanes import join_lines, measure_steps, part_pairs
-from reedloom.kernels.places import beside, short_way
+from reedloom.kernels.place_lanes import join_lines, lay_within, measure_lines, part_pairs
+from reedloom.kernels.places import beside, in_tile, short_way
 
+AHEAD = 2
+"""Rows whose places are asked of the memory before they are read."""
 ENOUGH = 128
 """Samples each way from which the median of a footprint is told."""
 
@@ -97,30 +99,105 @@ def thinned(map: np.ndarray, enough: int) -> np.ndarray:
 
 
 @inlined
-def lay_steps(places, here, there, aspect, out, count):  # type: ignore[no-untyped-def]
-    """How far places are from others, along the axis where that is more.
+def lay_run(places, first, ahead, lines, into, n):  # type: ignore[no-untyped-def]
+    """Lay where a run of samples is within the tile.
 
     Parameters
     ----------
     places : (2 × all,) float32
         In tiles.
-    here, there : int
-        The first of those, and the first of the others.
-    aspect : float32
-        The tile's height in widths.
-    out : (count or more,) float32
-        Filled, in widths.
-    count : int
+    first : int
+        The first sample.
+    ahead : int
+        How many further on the memory is asked for of those that come next.
+    lines : (m,) float32
+        Filled: u of each, and then v of each.
+    into : int
+        Where in `lines` the first is laid.
+    n : int
+        Samples of the run.
     """
-    x = np.int64(measure_steps(places, here, there, out, np.int64(0), np.int64(count), aspect))
-    while x < count:
-        out[x] = step_between(places, here + x, there + x, aspect)
+    x = np.int64(lay_within(places, np.int64(first), np.int64(ahead), lines, np.int64(into), np.int64(n)))
+    while x < n:
+        lines[into + x] = in_tile(places[2 * (first + x)])
+        lines[into + n + x] = in_tile(places[2 * (first + x) + 1])
         x += 1
 
 
 @inlined
-def step_between(places, here, there, aspect):  # type: ignore[no-untyped-def]
-    """How far one place is from another, the shorter way around the tile; see `lay_steps`."""
+def begin_runs(places, where, aspect, lines, size, right, down):  # type: ignore[no-untyped-def]
+    """Lay the first of several runs below one another, and how far its samples are from those above.
+
+    Parameters
+    ----------
+    places, where, aspect, lines, size, right, down
+        As `measure_run` takes them next.
+    """
+    (y, (height, width), x, turn), n = where, right.shape[0]
+    here, other = size * turn, size * (1 - turn)
+    up, _ = beside(y, height)
+    lay_run(places, up * width + x, width, lines, other, n)
+    lay_run(places, y * width + x, width, lines, here, n)
+    _lay_steps(lines, here, other, right, down, n * (1 - turn), aspect)
+
+
+@inlined
+def measure_run(places, where, aspect, lines, size, right, down, reach):  # type: ignore[no-untyped-def]
+    """How far the samples of a run reach, which was laid when that above was measured; lays the one below.
+
+    The nearer of the two neighbours counts in each direction, so that a fold or a seam in the place does
+    not read as a huge sample.
+
+    Parameters
+    ----------
+    places : (2 H W,) float32
+        In tiles.
+    where : (y, (H, W), x, turn)
+        The run's first sample, and 0 or 1 in turns from row to row.
+    aspect : float32
+        The tile's height in widths.
+    lines : (2 size + 1, or more) float32
+        The run, from `lay_run`, from `size` times the turn on; that below is laid in the other place.
+    size : int
+        2 n or more.
+    right, down : (n,) and (2 n,) float32
+        How far samples are from those after them; and from those above and below, in turns.
+    reach : (n,) float32
+        Filled, in widths.
+    """
+    (y, (height, width), x, turn), n = where, reach.shape[0]
+    here, other, row = size * turn, size * (1 - turn), y * width
+    _, low = beside(y, height)
+    lay_run(places, low * width + x, AHEAD * width, lines, other, n)
+    _lay_steps(lines, here, other, right, down, n * turn, aspect)
+    left, _ = beside(x, width)
+    _, after = beside(x + n - 1, width)
+    right[n - 1] = _step(places, row + x + n - 1, row + after, aspect)
+    before = _step(places, row + left, row + x, aspect)
+    reach[0] = max(min(before, right[0]), min(down[0], down[n]))
+    first, second = np.uint64(1), np.uint64(n + 1)
+    for k in range(np.uint64(n - 1)):
+        beyond = min(down[first + k], down[second + k])
+        reach[first + k] = max(min(right[k], right[first + k]), beyond)
+
+
+@inlined
+def _lay_steps(lines, here, there, right, down, into, aspect):  # type: ignore[no-untyped-def]
+    """How far the samples of a run are from those after them, but for the last, and from those of another."""
+    n = right.shape[0]
+    starts = np.int64(here), np.int64(there)
+    x = np.int64(measure_lines(lines, *starts, right, down, np.int64(into), np.int64(n), aspect))
+    while x < n:
+        a, b = here + x, there + x
+        u, v = lines[a], lines[n + a]
+        right[x] = max(abs(short_way(lines[a + 1] - u)), abs(short_way(lines[n + a + 1] - v)) * aspect)
+        down[into + x] = max(abs(short_way(lines[b] - u)), abs(short_way(lines[n + b] - v)) * aspect)
+        x += 1
+
+
+@inlined
+def _step(places, here, there, aspect):  # type: ignore[no-untyped-def]
+    """How far one place is from another, the shorter way around the tile."""
     u = short_way(places[2 * there] - places[2 * here])
     v = short_way(places[2 * there + 1] - places[2 * here + 1])
     return max(abs(u), abs(v) * aspect)
@@ -138,10 +215,7 @@ def ends_of(bits):  # type: ignore[no-untyped-def]
 
 @kernel
 def footprint_rows(place, aspect, out, ends, y0, y1):  # type: ignore[no-untyped-def]
-    """How far one sample reaches, from the distance to its neighbours' places.
-
-    The nearer of the two neighbours counts in each direction, so that a fold or a seam in the place does
-    not read as a huge sample.
+    """How far each sample reaches; see `measure_run`.
 
     Parameters
     ----------
@@ -154,28 +228,14 @@ def footprint_rows(place, aspect, out, ends, y0, y1):  # type: ignore[no-untyped
     ends : (2, H) float32
         Filled: the least and the most in each of these rows.
     """
-    height, width = out.shape
-    lowest, highest = ends[0], ends[1]
-    along, before, after = (
-        np.empty(width, np.float32),
-        np.empty(width, np.float32),
-        np.empty(width, np.float32),
-    )
-    places = place.reshape(-1)
-    up, _ = beside(y0, height)
-    lay_steps(places, up * width, y0 * width, aspect, before, width)
-    for y in range(y0, y1):
-        _, down = beside(y, height)
-        here, line = y * width, out[y]
-        # Each step is that on from one sample, and back from the next.
-        lay_steps(places, here, here + 1, aspect, along, width - 1)
-        along[width - 1] = step_between(places, here + width - 1, here, aspect)
-        lay_steps(places, here, down * width, aspect, after, width)
-        line[0] = max(min(along[width - 1], along[0]), min(before[0], after[0]))
-        for x in range(width - 1):
-            line[x + 1] = max(min(along[x], along[x + 1]), min(before[x + 1], after[x + 1]))
-        before, after = after, before
-        lowest[y], highest[y] = ends_of(line.view(np.int32))
+    places, shape, n, f = place.reshape(-1), out.shape, out.shape[1], np.float32
+    lines, right, down = np.empty(4 * n + 1, f), np.empty(n, f), np.empty(2 * n, f)
+    begin_runs(places, (y0, shape, 0, y0 & 1), aspect, lines, 2 * n, right, down)
+    for row in range(y1 - y0):
+        y = y0 + row
+        line = out[y]
+        measure_run(places, (y, shape, 0, y & 1), aspect, lines, 2 * n, right, down, line)
+        ends[0, y], ends[1, y] = ends_of(line.view(np.int32))
 
 
 @inlined
