@@ -148,15 +148,8 @@ def add_wave_rows(waves, place, turn, spread, footprint, amount, out):  # type: 
             b = run_end(cell, a)
             run[0], run[1] = a, b
             corner = row[a], column[a], span(u, a, b), span(v, a, b)
-            count = np.int64(_find_waves(table, across, corner, bell[1], near))
-            for k in range(count):
-                wave = k * WAVE
-                if own:
-                    turned = near[wave + 4]
-                    near[wave + 4] = each * np.float32(math.cos(turned))
-                    near[wave + 5] = each * np.float32(math.sin(turned))
-                else:
-                    near[wave + 4], near[wave + 5] = each, near[wave + 5] * np.float32(spread) * whole
+            ways = own, each, np.float32(spread) * whole
+            count = np.int64(_find_waves(table, across, corner, bell[1], ways, near))
             if own:
                 add_waves(parts, total, near, count, run, bell)
             else:
@@ -173,9 +166,9 @@ def add_wave_rows(waves, place, turn, spread, footprint, amount, out):  # type: 
 
 
 @inlined
-def _find_waves(table, across, corner, limit, near):  # type: ignore[no-untyped-def]
-    """The waves that may reach a run: place, phase, weight, turn and stray of each; how many they are."""
-    row, column, (left, right), (top, bottom) = corner
+def _find_waves(table, across, corner, limit, ways, near):  # type: ignore[no-untyped-def]
+    """Lay the waves that may reach a run as `wave_lanes` takes them; how many they are."""
+    (row, column, (left, right), (top, bottom)), (own, each, spread) = corner, ways
     count = 0
     for dj in range(-1, 2):
         for di in range(-1, 2):
@@ -189,7 +182,11 @@ def _find_waves(table, across, corner, limit, near):  # type: ignore[no-untyped-
                     first = count * WAVE
                     near[first], near[first + 1] = pu, pv
                     near[first + 2], near[first + 3] = table[wave, 3] / (2 * math.pi), table[wave, 4]
-                    near[first + 4], near[first + 5] = table[wave, 2], table[wave, 5]
+                    if own:
+                        near[first + 4] = each * np.float32(math.cos(table[wave, 2]))
+                        near[first + 5] = each * np.float32(math.sin(table[wave, 2]))
+                    else:
+                        near[first + 4], near[first + 5] = each, table[wave, 5] * spread
                     count += 1
     return count
 
