@@ -231,23 +231,3 @@ def spread_grid(ys, xs, width, height, out):  # type: ignore[no-untyped-def]
             for i in range(n):
                 out[j, k, i, 0] = np.float32((xs[k] + (i + 0.5) / n) / width)
                 out[j, k, i, 1] = v
-
-
-@kernel
-def put_means(fine, ys, xs, out):  # type: ignore[no-untyped-def]
-    """Set some samples to the means of what was seen in them.
-
-    Parameters
-    ----------
-    fine : (n, k, n) float32
-    ys, xs : (k,) int64
-        The samples.
-    out : (n, W) float32
-    """
-    share = np.float32(1.0 / (fine.shape[0] * fine.shape[2]))
-    for k in range(fine.shape[1]):
-        total = np.float32(0.0)
-        for j in range(fine.shape[0]):
-            for i in range(fine.shape[2]):
-                total += fine[j, k, i]
-        out[ys[k], xs[k]] = total * share

@@ -17,7 +17,7 @@ from reedloom.kernels.cells import is_each, swings
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES
-from reedloom.kernels.octaves import LOST, AddRows, Reader, clear_share
+from reedloom.kernels.octaves import LOST, AddRows, Reader, add_clear
 from reedloom.kernels.runs import lay_out, locate, mean_run, outside, row_cells, run_end, span
 from reedloom.kernels.splitting import Band
 
@@ -68,7 +68,7 @@ class Scatter:
         return cls(fill, columns, rows, mean, min(max(detail, 1.0), 4.0))
 
     def reader(self, reader: Reader) -> AddRows:
-        """A function that adds rows of them; see `Reader.basis`."""
+        """A function that adds rows of them, less their mean; see `Reader.split_where_fine`."""
         still = None if isinstance(reader.evolution, np.ndarray) else swings(reader.evolution)
         cells = reader.per_width(self.columns, self.rows)
         # Loops measure edges by the way with more cells; on a tile that is not square that is not a width.
@@ -77,15 +77,13 @@ class Scatter:
 
         def add(amount: float, out: np.ndarray, band: Band) -> None:
             if cells * band.least >= LOST:  # then nothing of it is clear
-                out += np.float32(amount * self.mean)
                 return
             found = np.empty_like(out)
             swing = swings(band.evolution) if still is None and band.evolution is not None else still
             assert swing is not None
             footprint = band.footprint if share == 1 else band.footprint * share
             self.fill(band.places(), swing, np.ascontiguousarray(footprint), found)
-            clear = clear_share(cells, band.footprint)
-            out += np.float32(amount) * (np.float32(self.mean) + clear * (found - np.float32(self.mean)))
+            add_clear(cells, band.footprint, found, self.mean, amount, out)
 
         return reader.split_where_fine(add, self.columns, self.rows, self.detail)
 
@@ -351,7 +349,7 @@ def fibre_rows(table, ends, place, swing, footprint, out):  # type: ignore[no-un
     place, swing, footprint
         As in `spot_rows`.
     out : (n, W) float32
-        0 to 1.
+        Raised to that where it is lower: 0 to 1.
     """
     rows = table.shape[0] - 2 * RING
     columns = table.shape[1] - 2 * RING
@@ -364,7 +362,6 @@ def fibre_rows(table, ends, place, swing, footprint, out):  # type: ignore[no-un
         locate(place[y].reshape(-1), columns, rows, at)
         _reaches(footprint, y, np.float32(rows), edges)
         line = out[y]
-        line[:] = np.float32(0.0)
         a = 0
         while a < n:
             b = a + 1 if each else run_end(cell, a)

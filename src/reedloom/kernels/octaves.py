@@ -364,8 +364,7 @@ class Reader:
             found = np.empty((8, *out.shape), np.float32)
             swing = swings(band.evolution) if still is None and band.evolution is not None else still
             cell_rows(cells, place, swing, False, False, found, 0, len(out))
-            weight = clear_share(self.per_width(columns, rows), band.footprint)
-            out += (found[0] - np.float32(CELLULAR_MEAN)) * weight * np.float32(amount)
+            add_clear(self.per_width(columns, rows), band.footprint, found[0], CELLULAR_MEAN, amount, out)
 
         return add
 
@@ -422,3 +421,39 @@ def fade_unclear(cells, mean, footprint, values):  # type: ignore[no-untyped-def
     """
     for k in range(values.shape[0]):
         values[k] = mean + (values[k] - mean) * _clear(cells * footprint[k])
+
+
+def add_clear(
+    cells: float, footprint: np.ndarray, found: np.ndarray, mean: float, amount: float, out: np.ndarray
+) -> None:
+    """Add an amount of how far values are from their mean, as far as samples carry it; see `clear_share`.
+
+    Parameters
+    ----------
+    cells : float
+        In a width of the tile.
+    footprint : (n, W) or (1, 1) float32
+        In widths.
+    found : (n, W) float32
+    mean, amount : float
+    out : (n, W) float32
+        Added to.
+    """
+    numbers = np.float32(cells), np.float32(mean), np.float32(amount)
+    add_clear_rows(*numbers, footprint, found, out)
+
+
+@kernel
+def add_clear_rows(cells, mean, amount, footprint, found, out):  # type: ignore[no-untyped-def]
+    """`add_clear`, with numbers as float32."""
+    same = footprint.shape[0] * footprint.shape[1] == 1
+    share = amount * _clear(cells * footprint[0, 0])
+    for y in range(out.shape[0]):
+        values, line = found[y], out[y]
+        if same:
+            for x in range(line.shape[0]):
+                line[x] += share * (values[x] - mean)
+            continue
+        reach = footprint[y]
+        for x in range(line.shape[0]):
+            line[x] += amount * _clear(cells * reach[x]) * (values[x] - mean)

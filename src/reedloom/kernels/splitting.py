@@ -88,16 +88,18 @@ class Band:
         Band of one row: (1, along × k × across)
         """
         assert self.around is not None
-        spread = np.empty((along, len(y), across, 2), np.float32)
+        shape = along, len(y), across
+        spread = np.empty((*shape, 2), np.float32)
         spread_places(self.around, y + self.y0, x, spread)
-        place = spread.reshape(1, -1, 2)
 
-        def repeated(values: np.ndarray) -> np.ndarray:
-            return np.broadcast_to(values[y, x][:, None], (along, len(y), across)).reshape(1, -1)
+        def repeated(values: np.ndarray, share: float = 1.0) -> np.ndarray:
+            out = np.empty(shape, np.float32)
+            repeat_some(values, y, x, np.float32(share), out)
+            return out.reshape(1, -1)
 
-        footprint = repeated(self.footprint) * np.float32(0.5**splits)
+        footprint = repeated(self.footprint, 0.5**splits)
         evolution = None if self.evolution is None else repeated(self.evolution)
-        reach = float(footprint.min()), float(footprint.max())
+        place, reach = spread.reshape(1, -1, 2), (float(footprint.min()), float(footprint.max()))
         return Band(self.width, self.height, self.y0, self.y1, place, footprint, evolution, None, *reach)
 
 
@@ -143,24 +145,96 @@ def _add_placed(add: AddBand, amount: float, out: np.ndarray, band: Band, finene
     if abs(amount) < FAINT or fineness.finest * band.most <= FINE:
         add(amount, out, band)
         return
-    needed = np.empty(out.shape, np.uint8)
-    count_reads(band.around, band.y0, band.footprint, tuple(fineness), needed)
-    codes = needed.reshape(-1)
-    order = np.argsort(codes, kind="stable")
-    ends = np.cumsum(np.bincount(codes, minlength=CODES))
-    if ends[0]:
-        before = out.reshape(-1)[order[ends[0] :]]
+    codes = np.empty(out.shape, np.uint8)
+    count_reads(band.around, band.y0, band.footprint, tuple(fineness), codes)
+    order, ends = np.empty((2, out.size), np.int64), np.empty(CODES, np.int64)
+    sort_codes(codes, order, ends)
+    starts = np.concatenate([[0], ends[:-1]])
+    if 2 * ends[0] > out.size:  # most are read once, and quicker by rows
+        ys, xs = order[:, ends[0] :]
+        before = out[ys, xs]
         add(amount, out, band)
-        out.reshape(-1)[order[ends[0] :]] = before
-    for code in np.flatnonzero(np.diff(ends)) + 1:
-        chosen = order[ends[code - 1] : ends[code]]
-        splits, across, along = code >> 4, WAYS[code >> 2 & 3], WAYS[code & 3]
-        for start in range(0, len(chosen), AT_ONCE):
-            y, x = np.divmod(chosen[start : start + AT_ONCE], out.shape[1])
-            few = band.some(y, x, int(splits), across, along)
-            read = np.zeros(few.footprint.shape, np.float32)
+        out[ys, xs] = before
+        starts[0] = ends[0]
+    for code in np.flatnonzero(starts < ends):
+        splits, across, along = int(code) >> 4, WAYS[code >> 2 & 3], WAYS[code & 3]
+        for start in range(starts[code], ends[code], AT_ONCE):
+            ys, xs = order[:, start : min(start + AT_ONCE, ends[code])]
+            few = band.some(ys, xs, splits, across, along)
+            read = np.zeros((1, ys.size * across * along), np.float32)
             add(amount, read, few)
-            out[y, x] += read.reshape(along, len(y), across).mean(axis=(0, 2), dtype=np.float32)
+            put_means(read.reshape(along, -1, across), ys, xs, True, out)
+
+
+@kernel
+def sort_codes(codes, order, ends):  # type: ignore[no-untyped-def]
+    """Put samples in the order of their codes, those of one code as they lie.
+
+    Parameters
+    ----------
+    codes : (n, W) uint8
+        Below CODES.
+    order : (2, n W) int64
+        Filled: the row and the column of each.
+    ends : (CODES,) int64
+        Filled: where samples of each code end.
+    """
+    ends[:] = 0
+    for y in range(codes.shape[0]):
+        for x in range(codes.shape[1]):
+            ends[codes[y, x]] += 1
+    place = 0
+    for code in range(ends.shape[0]):  # first where each begins, which then moves on to where it ends
+        count = ends[code]
+        ends[code] = place
+        place += count
+    for y in range(codes.shape[0]):
+        for x in range(codes.shape[1]):
+            at = ends[codes[y, x]]
+            order[0, at], order[1, at] = y, x
+            ends[codes[y, x]] = at + 1
+
+
+@kernel
+def repeat_some(values, ys, xs, share, out):  # type: ignore[no-untyped-def]
+    """A share of the values of some samples, as often as each is read.
+
+    Parameters
+    ----------
+    values : (n, W) float32
+    ys, xs : (k,) int64
+        The samples.
+    share : float32
+    out : (along, k, across) float32
+        Filled.
+    """
+    for j in range(out.shape[0]):
+        for k in range(out.shape[1]):
+            value = values[ys[k], xs[k]] * share
+            for i in range(out.shape[2]):
+                out[j, k, i] = value
+
+
+@kernel
+def put_means(fine, ys, xs, added, out):  # type: ignore[no-untyped-def]
+    """Put the means of what was read in some samples in their place, or add them to what is there.
+
+    Parameters
+    ----------
+    fine : (along, k, across) float32
+    ys, xs : (k,) int64
+        The samples.
+    added : bool
+    out : (n, W) float32
+    """
+    share = np.float32(1.0 / (fine.shape[0] * fine.shape[2]))
+    for k in range(fine.shape[1]):
+        total = np.float32(0.0)
+        for j in range(fine.shape[0]):
+            for i in range(fine.shape[2]):
+                total += fine[j, k, i]
+        before = out[ys[k], xs[k]] if added else np.float32(0.0)
+        out[ys[k], xs[k]] = before + total * share
 
 
 def average_fours(fine: np.ndarray) -> np.ndarray:

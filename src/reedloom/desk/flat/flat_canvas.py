@@ -17,6 +17,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
+    QPixmapCache,
     QTransform,
     QWheelEvent,
 )
@@ -35,6 +36,17 @@ from reedloom.preview.encodings import Tones, measure_tones
 LINE_STEPS = 96
 """Places taken along a line."""
 EMPTY = ("Nothing to show yet.", "Hang a node, or select one and press 1 to look at it.")
+
+
+def _tile_of(image: QImage, size: QSize) -> QPixmap:
+    """A picture as it is laid side by side, kept for the next time that it is painted."""
+    key = f"tile {image.cacheKey()} {size.width()} {size.height()}"
+    kept = QPixmapCache.find(key)
+    if kept is None or kept.isNull():
+        smooth = Qt.TransformationMode.SmoothTransformation
+        kept = QPixmap.fromImage(image.scaled(size, Qt.AspectRatioMode.IgnoreAspectRatio, smooth))
+        QPixmapCache.insert(key, kept)
+    return kept
 
 
 @dataclass(frozen=True, eq=False)
@@ -207,17 +219,14 @@ class FlatCanvas(QWidget):
             self._paint_picking(painter)
 
     def _paint_tiles(self, painter: QPainter, image: QImage, area: QRectF, start: QPointF) -> None:
-        scale = self.zoom / image.width()
-        shown = image
+        scale, tile = self.zoom / image.width(), self._pixels(QPointF(1, 1))
+        size = image.size()
         if scale < 0.75:
             # A picture shrunk by the painter alone would sparkle; a smooth copy of that size does not.
-            size = self._pixels(QPointF(1, 1)) * self.devicePixelRatioF()
-            across, down = max(1, round(size.x())), max(1, round(size.y()))
-            shown = image.scaled(
-                across, down, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
-            )
-        brush = QBrush(QPixmap.fromImage(shown))
-        tile = self._pixels(QPointF(1, 1))
+            pixels = tile * self.devicePixelRatioF()
+            size = QSize(max(1, round(pixels.x())), max(1, round(pixels.y())))
+        shown = _tile_of(image, size)
+        brush = QBrush(shown)
         to_tile = QTransform().translate(start.x(), start.y())
         brush.setTransform(to_tile.scale(tile.x() / shown.width(), tile.y() / shown.height()))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 4)

@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtGui import QImage
 
 from reedloom.delivery.thumbnails import is_current, thumbnail_path
+from reedloom.desk.look.fitting import PAINTED
 
 MOST = 4000
 """Pictures kept; the oldest go first."""
@@ -31,7 +32,7 @@ def load(key: str) -> QImage | None:
         return None
     with suppress(OSError):
         path.touch()
-    return image.convertToFormat(QImage.Format.Format_RGB888)
+    return image.convertToFormat(PAINTED)
 
 
 _kept = [0]
@@ -61,4 +62,4 @@ def thumbnail(path: Path) -> QImage | None:
     image = QImage(str(thumbnail_path(path)))
     if image.isNull() or not is_current(path, {key: image.text(key) for key in image.textKeys()}):
         return None
-    return image.convertToFormat(QImage.Format.Format_RGB888)
+    return image.convertToFormat(PAINTED)

@@ -140,10 +140,8 @@ def fibre_noise(
 
     def fill(place: np.ndarray, swing: np.ndarray, footprint: np.ndarray, out: np.ndarray) -> None:
         out[...] = 0
-        found = np.empty_like(out)
         for table in tables:
-            fibre_rows(table, np.float32(ends), place, swing, footprint, found)
-            np.maximum(out, found, out=out)
+            fibre_rows(table, np.float32(ends), place, swing, footprint, out)
 
     scatter = Scatter.of(fill, along, across, 0.8 / thickness)
     return scatter_map(context, reader, [(scatter, 1.0)], 0.0)

@@ -166,20 +166,15 @@ def scatter_map(
     context: Context, reader: Reader, layers: Sequence[tuple[Scatter, float]], start: float
 ) -> np.ndarray:
     """A map of `start` and scattered forms, each times its amount."""
-    adds = [
-        (scatter.mean * amount, None) if scatter.is_lost(reader) else (amount, scatter.reader(reader))
-        for scatter, amount in layers
-    ]
+    start += sum(scatter.mean * amount for scatter, amount in layers)
+    adds = [(amount, scatter.reader(reader)) for scatter, amount in layers if not scatter.is_lost(reader)]
     out = context.empty()
 
     def band(y0: int, y1: int) -> None:
         rows = out[y0:y1]
         rows[...] = start
         for amount, add in adds:
-            if add is None:
-                rows += np.float32(amount)
-            else:
-                add(amount, rows, y0, y1)
+            add(amount, rows, y0, y1)
 
     context.bands(band)
     return out

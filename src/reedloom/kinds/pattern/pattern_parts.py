@@ -14,13 +14,13 @@ from reedloom.kernels.elements import (
     Seen,
     find_edges,
     look_at,
-    put_means,
     put_numbers,
     spread_grid,
 )
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.places import spread_places, tile_places
 from reedloom.kernels.reach import usual_reach
+from reedloom.kernels.splitting import put_means
 from reedloom.kinds.shape.shape_parts import PROFILES, sample_size
 from reedloom.kit import (
     GREY,
@@ -216,7 +216,7 @@ def refine(
             size = np.broadcast_to(covered[y * edge.shape[1] + x][:, None], where.shape[:3]).reshape(-1)
         seen = look(where.reshape(-1, 2), size / np.float32(n))
         for name, target in targets.items():
-            put_means(seen[name].reshape(where.shape[:3]), y, x, target)
+            put_means(seen[name].reshape(where.shape[:3]), y, x, False, target)
 
 
 def splits_for(covered: float, bevel: float, overlap: float = 0.0) -> int:
