@@ -70,9 +70,9 @@ def test_corners_in_samples_lie_on_the_tile_where_their_path_begins() -> None:
 @pytest.mark.parametrize("aspect", ASPECTS)
 def test_normals_are_square_to_the_line_between_neighbours(aspect: float) -> None:
     paths = some_paths(4)
-    before, after, *moved = neighbours_of(paths, starts_of(paths))
+    (before, after), moved = neighbours = neighbours_of(paths, starts_of(paths))
     normals = np.empty((len(paths), 2))
-    fill_normals(paths, np.stack([before, after]), np.stack(moved), aspect, normals)
+    fill_normals(paths, *neighbours, aspect, normals)
     at = np.stack([paths["u"], paths["v"]], axis=1)
     along = (at[after] + moved[1] - at[before] - moved[0]) * [1, aspect]
     far = np.hypot(*along.T) > 0
@@ -86,11 +86,12 @@ def test_normals_are_square_to_the_line_between_neighbours(aspect: float) -> Non
 def test_strands_go_around_each_corner(braided: bool) -> None:
     paths, strands = some_paths(5), 3
     chance = np.random.default_rng(6)
-    aside, angle = chance.uniform(-0.1, 0.1, (2, len(paths))), chance.uniform(0, 9, len(paths))
+    normals, angle = chance.uniform(-0.1, 0.1, (len(paths), 2)), chance.uniform(0, 9, len(paths))
+    aside = 0.3 * paths["width"] * normals.T / [[1], [2]]
     begins = 2 * math.pi * np.arange(strands) / strands
     made = np.empty((strands, len(paths)), VERTEX)
     turned, starting = (np.stack([np.cos(a), np.sin(a)]) for a in (angle, begins))
-    lay_strands(paths, aside, turned, starting, (braided, 0.7, 0.6), made)
+    lay_strands(paths, normals, turned, starting, (braided, 0.3, 2.0, 0.7, 0.6), made)
     for strand, begin in enumerate(begins):
         out, above = np.cos(angle + begin), np.sin(angle + begin)
         if braided:

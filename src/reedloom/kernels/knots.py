@@ -42,7 +42,7 @@ def through_knots(knots: np.ndarray, sharp: np.ndarray, aspect: float) -> tuple[
     first = np.flatnonzero(knots["path"][1:] == knots["path"][:-1])
     if not len(first):
         return np.zeros(0, VERTEX), np.zeros(0, np.int64)
-    before, after, moved_before, moved_after = neighbours_of(knots, starts)
+    (before, after), (moved_before, moved_after) = neighbours_of(knots, starts)
     metric = np.array([1.0, aspect])
     at = np.stack([knots["u"], knots["v"]], axis=1) * metric
     one, two = at[first], at[first + 1]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from reedloom.kernels.jit import kernel
@@ -40,6 +42,39 @@ def divide_each(values, starts, lengths):  # type: ignore[no-untyped-def]
         part, share = values[starts[n] : starts[n + 1]], 1.0 / max(lengths[n], 1e-12)
         for k in range(len(part)):
             part[k] *= share
+
+
+@kernel
+def lay_evenly(paths, starts, run, ends, even):  # type: ignore[no-untyped-def]
+    """Fill in corners that lie evenly along paths.
+
+    Parameters
+    ----------
+    paths : (m,) of `VERTEX`
+    starts : (n + 1,) int64
+    run : (m,) float64
+        From `run_along`.
+    ends : (n,) int64
+        Where the corners of each path end among those that are filled in; each has two or more.
+    even : (k,) of `VERTEX`
+    """
+    begin = 0
+    for n in range(len(ends)):
+        last, steps = starts[n + 1] - 1, ends[n] - begin - 1
+        k = starts[n]
+        for number in range(steps + 1):
+            at = run[last] * (number / steps)
+            while k + 1 < last and run[k + 1] <= at:
+                k += 1
+            after = min(k + 1, last)
+            gap = run[after] - run[k]
+            t = min((at - run[k]) / gap, 1.0) if gap > 0 else 1.0
+            here, there, out = paths[k], paths[after], even[begin + number]
+            out.path, out.id = here.path, here.id
+            out.u, out.v = here.u + t * (there.u - here.u), here.v + t * (there.v - here.v)
+            out.width = here.width + t * (there.width - here.width)
+            out.height = here.height + t * (there.height - here.height)
+        begin = ends[n]
 
 
 @kernel
@@ -97,26 +132,48 @@ def fill_normals(paths, beside, moved, aspect, out):  # type: ignore[no-untyped-
 
 
 @kernel
-def lay_strands(even, aside, turned, starting, shape, made):  # type: ignore[no-untyped-def]
+def turn_along(run, starts, turns, begin, turned):  # type: ignore[no-untyped-def]
+    """Fill in how far something that winds around paths has turned at each corner.
+
+    Parameters
+    ----------
+    run : (m,) float64
+        From `run_along`.
+    starts : (n + 1,) int64
+    turns, begin : (n,) float64
+        How often it turns along each path, and how far it has at the path's beginning, in turns.
+    turned : (2, m) float64
+        Filled: cosine and sine.
+    """
+    for n in range(len(turns)):
+        first, end = starts[n], starts[n + 1]
+        per = turns[n] / max(run[end - 1], 1e-12)
+        for k in range(first, end):
+            way = 2 * math.pi * (per * run[k] + begin[n])
+            turned[0, k], turned[1, k] = math.cos(way), math.sin(way)
+
+
+@kernel
+def lay_strands(even, normals, turned, starting, shape, made):  # type: ignore[no-untyped-def]
     """Fill in the corners of strands around paths.
 
     Parameters
     ----------
     even : (m,) of `VERTEX`
         The paths.
-    aside : (2, m) float64
-        How far strands run from each corner to the right, in tiles, across and down.
+    normals : (m, 2) float64
+        From `fill_normals`.
     turned : (2, m) float64
         Cosine and sine of how far the first strand has gone around there.
     starting : (2, strands) float64
         The same of where each strand begins.
-    shape : (braided, width, relief)
-        Whether strands cross from side to side; their width against the path's; how much lower they are
-        where they run below.
+    shape : (braided, radius, aspect, width, relief)
+        Whether strands cross from side to side; how far they run from paths of width 1, in widths, on a tile
+        so many times as high; their width against the path's; how much lower they are where they run below.
     made : (strands, m) of `VERTEX`
     """
     strands = made.shape[0]
-    braided, width, relief = shape
+    braided, radius, aspect, width, relief = shape
     for strand in range(strands):
         c, s = starting[0, strand], starting[1, strand]
         for k in range(len(even)):
@@ -128,7 +185,8 @@ def lay_strands(even, aside, turned, starting, shape, made):  # type: ignore[no-
             laid = made[strand, k]
             laid.path = path.path * strands + strand
             laid.id = path.id * strands + strand
-            laid.u = path.u + aside[0, k] * out
-            laid.v = path.v + aside[1, k] * out
+            aside = radius * path.width * out
+            laid.u = path.u + normals[k, 0] * aside
+            laid.v = path.v + normals[k, 1] * aside / aspect
             laid.width = path.width * width
             laid.height = path.height * (1 - relief * 0.5 * (1 - above))

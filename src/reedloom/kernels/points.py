@@ -90,7 +90,8 @@ def starts_of(paths: np.ndarray) -> np.ndarray:
     """Where each path begins among the corners, and where the last ends: (n + 1,) int64."""
     if not len(paths):
         return np.zeros(1, np.int64)
-    begins = np.flatnonzero(np.diff(paths["path"])) + 1
+    number = paths["path"]
+    begins = np.flatnonzero(number[1:] != number[:-1]) + 1
     return np.concatenate([[0], begins, [len(paths)]]).astype(np.int64)
 
 
@@ -105,26 +106,24 @@ def members_of(counts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 def is_closed(paths: np.ndarray, starts: np.ndarray) -> np.ndarray:
     """Whether each path ends where it began, or whole tiles from there: (n,) bool."""
-    first, last = paths[starts[:-1]], paths[starts[1:] - 1]
-    away = [last[name] - first[name] for name in ("u", "v")]
+    first, last = starts[:-1], starts[1:] - 1
+    away = [paths[name][last] - paths[name][first] for name in ("u", "v")]
     apart = np.hypot(*(d - np.round(d) for d in away))
     return (apart < 1e-6) & (np.diff(starts) > 2)
 
 
-def neighbours_of(
-    paths: np.ndarray, starts: np.ndarray
-) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+def neighbours_of(paths: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """The corners before and after each, and how many tiles those are moved where a closed path comes round.
 
     Returns
     -------
-    before, after : (m,) int64
-        An end of an open path is its own neighbour.
-    moved_before, moved_after : (m, 2) float64
+    neighbours : (2, m) int64
+        Before and after; an end of an open path is its own neighbour.
+    moved : (2, m, 2) float64
         To be added to their u and v.
     """
-    index = np.arange(len(paths))
-    before, after = index - 1, index + 1
+    neighbours = np.arange(len(paths)) + [[-1], [1]]
+    before, after = neighbours
     moved = np.zeros((2, len(paths), 2))
     first, last = starts[:-1], starts[1:] - 1
     before[first], after[last] = first, last
@@ -133,4 +132,4 @@ def neighbours_of(
     before[first], after[last] = last - 1, first + 1
     turn = np.stack([paths[name][last] - paths[name][first] for name in ("u", "v")], axis=1)
     moved[0][first], moved[1][last] = -turn, turn
-    return before, after, moved[0], moved[1]
+    return neighbours, moved

@@ -9,7 +9,7 @@ import numpy as np
 
 from reedloom.kernels.growth import Tree, courses_of_tree
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.path_loops import divide_each, fill_normals, run_along
+from reedloom.kernels.path_loops import divide_each, fill_normals, lay_evenly, run_along
 from reedloom.kernels.points import VERTEX, members_of, neighbours_of, read_at, starts_of, wrapped
 from reedloom.kit import PATHS, Choice, Context, Float, Port
 
@@ -230,17 +230,12 @@ def paths_of_tree(context: Context, tree: Tree, taper: float) -> tuple[np.ndarra
 def evenly_cornered(context: Context, paths: np.ndarray, spacing: float) -> np.ndarray:
     """The same paths with corners about so far apart, in widths, evenly along each."""
     starts = starts_of(paths)
-    _, lengths = runs_of(context, paths, starts)
+    run, lengths = runs_of(context, paths, starts)
     steps = np.maximum(1, np.ceil(lengths / max(spacing, 1e-6) - 1e-6)).astype(np.int64)
-    context.room_for(int(steps.sum()) + len(steps), "corners")
-    counts = steps + 1
-    which, number = members_of(counts)
-    even = np.zeros(len(which), paths.dtype)
-    for name in ("path", "id"):
-        even[name] = paths[name][starts[:-1]][which] if len(which) else 0
-    read = places_on_paths(context, paths, which, number / np.repeat(steps, counts))
-    for name, values in zip(("u", "v", "width", "height"), read, strict=True):
-        even[name] = values
+    ends = np.cumsum(steps + 1)
+    context.room_for(int(ends[-1]) if len(ends) else 0, "corners")
+    even = np.empty(int(ends[-1]) if len(ends) else 0, paths.dtype)
+    lay_evenly(paths, starts, run, ends, even)
     return even
 
 
@@ -249,7 +244,7 @@ def relaxed(context: Context, paths: np.ndarray, share: float, rounds: int) -> n
     starts = starts_of(paths)
     if len(paths) == 0 or rounds == 0 or share == 0:
         return paths
-    before, after, moved_before, moved_after = neighbours_of(paths, starts)
+    (before, after), (moved_before, moved_after) = neighbours_of(paths, starts)
     at = np.stack([paths["u"], paths["v"]], axis=1)
     held = (before == np.arange(len(paths))) | (after == np.arange(len(paths)))
     for _ in range(rounds):
@@ -279,7 +274,6 @@ def reading_places(
 def normals_of(context: Context, paths: np.ndarray) -> np.ndarray:
     """The way to the right of each corner's path, in widths, of length 1: (m, 2) float64."""
     starts = starts_of(paths)
-    before, after, *moved = neighbours_of(paths, starts)
     normals = np.empty((len(paths), 2))
-    fill_normals(paths, np.stack([before, after]), np.stack(moved), float(context.aspect), normals)
+    fill_normals(paths, *neighbours_of(paths, starts), float(context.aspect), normals)
     return normals

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.path_loops import lay_strands
+from reedloom.kernels.path_loops import lay_strands, turn_along
 from reedloom.kernels.points import VERTEX, starts_of
 from reedloom.kinds.path.path_parts import (
     FIXED,
@@ -16,7 +16,6 @@ from reedloom.kinds.path.path_parts import (
     evenly_cornered,
     normals_of,
     runs_of,
-    shares_and_lengths,
 )
 from reedloom.kit import Choice, Context, Count, Float, Length, Seed, Switch, kind
 
@@ -65,24 +64,17 @@ def twist_paths(
     context.room_for(int(strands * (lengths / step + 2).sum()), "corners")
     even = evenly_cornered(context, paths, step)
     starts = starts_of(even)
-    share, lengths = shares_and_lengths(context, even, starts)
-    counts = np.diff(starts)
+    run, lengths = runs_of(context, even, starts)
+    hand = -1.0 if left_handed else 1.0
     # Whole turns on each path, so that closed ones close.
-    turns = np.maximum(1, np.round(lengths / turn_length))
-    begin = unit_chances(seed, even["id"][starts[:-1]], 5)
-    phase = np.repeat(turns, counts) * share + np.repeat(begin, counts)
-    normal = normals_of(context, even)
-    hand = -1 if left_handed else 1
-    turned = 2 * math.pi * phase * hand
-    aside = (normal * (radius * even["width"])[:, None] / [1, context.aspect]).T
+    turns = np.maximum(1.0, np.round(lengths / turn_length)) * hand
+    begin = unit_chances(seed, even["id"][starts[:-1]], 5) * hand
+    turned = np.empty((2, len(even)))
+    turn_along(run, starts, turns, begin, turned)
     begins = 2 * math.pi * hand / strands * np.arange(strands)
     made = np.empty((strands, len(even)), VERTEX)
+    shape = (way == "braided", radius, context.aspect, strand_width, relief)
     lay_strands(
-        even,
-        np.ascontiguousarray(aside),
-        np.stack([np.cos(turned), np.sin(turned)]),
-        np.stack([np.cos(begins), np.sin(begins)]),
-        (way == "braided", strand_width, relief),
-        made,
+        even, normals_of(context, even), turned, np.stack([np.cos(begins), np.sin(begins)]), shape, made
     )
     return made.reshape(-1)

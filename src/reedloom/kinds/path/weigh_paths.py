@@ -42,12 +42,14 @@ LEVEL = ((0.0, 1.0, 0.0), (1.0, 1.0, 0.0))
 def weigh_paths(context: Context, paths: np.ndarray, *maps: np.ndarray | None, **values: Any) -> np.ndarray:
     share = shares_of(context, paths, starts_of(paths))
     number = paths["id"]
-    places = reading_places(paths, share, values["read"], values["apart"], values["seed"])
+    reads = any(map is not None for map in maps)
+    places = reading_places(paths, share, values["read"], values["apart"], values["seed"]) if reads else ()
     weighed = paths.copy()
     for stream, (name, map) in enumerate(zip(("width", "height"), maps, strict=True)):
         by = np.maximum(evaluate_curve(values[f"{name}_along"], share), 0)
-        by = by * (1 - values[f"{name}_uneven"] * unit_chances(values["seed"], number, stream))
+        if uneven := values[f"{name}_uneven"]:
+            by *= 1 - uneven * unit_chances(values["seed"], number, stream)
         if map is not None:
-            by = by * read_at(map, *places)
+            by *= read_at(map, *places)
         weighed[name] *= by
     return weighed
