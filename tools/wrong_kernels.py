@@ -183,6 +183,16 @@ MUTANTS = (
         "tests/kernels/test_path_loops.py",
     ),
     Mutant(
+        "even corners leave the last pieces of a path out", "kernels/path_loops.py",
+        "while k + 1 < last and run[k + 1] <= at:", "while k + 2 < last and run[k + 1] <= at:",
+        "tests/kernels/test_path_loops.py",
+    ),
+    Mutant(
+        "what winds goes around as often on short paths as on long ones", "kernels/path_loops.py",
+        "per = turns[n] / max(run[end - 1], 1e-12)", "per = turns[n]",
+        "tests/kernels/test_path_loops.py",
+    ),
+    Mutant(
         "paths begin on whatever tile they come from", "kernels/path_loops.py",
         "np.floor(part[0].v) * height", "0.0",
         "tests/kernels/test_path_loops.py",

@@ -12,8 +12,23 @@ MUTANTS = (
     ),
     Mutant(
         "one far sample has a whole band read again", "kernels/splitting.py",
-        "    codes = needed.reshape(-1)\n", "    codes = np.full(needed.size, needed.max())\n",
+        "    sort_codes(codes, order, ends)\n", "    codes[:] = codes.max()\n    sort_codes(codes, order, ends)\n",
         f"{NOISE}::test_only_samples_for_which_a_noise_is_fine_are_read_several_times", fast=False,
+    ),
+    Mutant(
+        "readings of a sample cover as much as the sample does", "kernels/splitting.py",
+        "values[ys[k], xs[k]] * share", "values[ys[k], xs[k]]",
+        "tests/kernels/test_splitting.py",
+    ),
+    Mutant(
+        "what is read several times takes the place of what was there", "kernels/splitting.py",
+        "out[ys[k], xs[k]] if added else np.float32(0.0)", "np.float32(0.0)",
+        "tests/kernels/test_splitting.py",
+    ),
+    Mutant(
+        "few samples that are read once are left out", "kernels/splitting.py",
+        "    for code in np.flatnonzero(starts < ends):", "    for code in np.flatnonzero(starts < ends)[1:]:",
+        "tests/kernels/test_splitting.py",
     ),
     Mutant(
         "sixteen places are in one cell if the first two are", "kernels/lattice_lanes.py",

@@ -5,7 +5,15 @@ import math
 import numpy as np
 import pytest
 
-from reedloom.kernels.path_loops import divide_each, fill_normals, lay_in_samples, lay_strands, run_along
+from reedloom.kernels.path_loops import (
+    divide_each,
+    fill_normals,
+    lay_evenly,
+    lay_in_samples,
+    lay_strands,
+    run_along,
+    turn_along,
+)
 from reedloom.kernels.points import VERTEX, neighbours_of, starts_of
 
 ASPECTS = (1.0, 0.4, 2.0)
@@ -46,6 +54,38 @@ def test_corners_are_as_far_along_as_the_pieces_before_them_are_long(aspect: flo
     divide_each(run, starts, lengths)
     for share, part in zip(np.split(run, starts[1:-1]), expected, strict=True):
         assert np.allclose(share, part / (part[-1] or 1), atol=1e-9)
+
+
+def test_even_corners_lie_on_the_path_as_far_along_as_they_are_counted() -> None:
+    paths = some_paths(7)
+    paths[2] = paths[1]  # a piece of no length
+    paths["u"][15:17], paths["v"][15:17] = paths["u"][15], paths["v"][15]  # and a path
+    starts = starts_of(paths)
+    run, lengths = np.empty(len(paths)), np.empty(len(starts) - 1)
+    run_along(paths, starts, 2.0, run, lengths)
+    counts = np.array([7, 2, 20, 3, 2, 4])
+    even = np.empty(counts.sum(), VERTEX)
+    lay_evenly(paths, starts, run, np.cumsum(counts), even)
+    along = np.split(run, starts[1:-1])
+    for part, gone, made in zip(each(paths), along, np.split(even, np.cumsum(counts)[:-1]), strict=True):
+        at = np.linspace(0, gone[-1], len(made))
+        for name in ("u", "v", "width", "height"):
+            assert np.allclose(made[name], np.interp(at, gone, part[name]), atol=1e-6), name
+        assert (made["id"] == part["id"][0]).all() and (made["path"] == part["path"][0]).all()
+
+
+def test_what_winds_turns_evenly_along_each_path() -> None:
+    paths = some_paths(8)
+    starts = starts_of(paths)
+    run, lengths = np.empty(len(paths)), np.empty(len(starts) - 1)
+    run_along(paths, starts, 1.0, run, lengths)
+    turns, begin = np.array([3.0, 1.0, -2.0, 5.0, 1.0, 1.0]), np.linspace(0, 0.9, 6)
+    turned = np.empty((2, len(paths)))
+    turn_along(run, starts, turns, begin, turned)
+    counts = np.diff(starts)
+    share = run / np.repeat(np.maximum(lengths, 1e-12), counts)
+    angle = 2 * math.pi * (np.repeat(turns, counts) * share + np.repeat(begin, counts))
+    assert np.allclose(turned, [np.cos(angle), np.sin(angle)], atol=1e-9)
 
 
 def test_corners_in_samples_lie_on_the_tile_where_their_path_begins() -> None:

@@ -186,11 +186,13 @@ def spot_rows(table, laid, hardness, place, swing, footprint, out):  # type: ign
             for dj in range(-1, 2):
                 for di in range(-1, 2):
                     radius = table[j + dj, i + di, 4]
+                    if radius <= np.float32(0.0):
+                        continue
                     pu, pv = _point(table, j, i, c, s, dj, di)
                     du = outside(left, right, pu)
                     dv = outside(top, bottom, pv)
                     limit = radius + edge
-                    if radius > 0.0 and du * du + dv * dv < limit * limit:
+                    if du * du + dv * dv < limit * limit:
                         spot = (
                             pu,
                             pv,

@@ -205,6 +205,13 @@ def ways() -> tuple[tuple[float, int, int], ...]:
     return tuple(sorted(found))
 
 
+@lru_cache(256)
+def _nearest_way(angle: float) -> tuple[int, int]:
+    """The way (a, b) whose angle is nearest."""
+    _, a, b = min(ways(), key=lambda way: abs((way[0] - angle + 180) % 360 - 180))
+    return a, b
+
+
 def turned_by(angle: float, columns: int, rows: int, aspect: float) -> Cosets | None:
     """A lattice turned by the nearest angle there is, with about as many cells; None where it stays straight.
 
@@ -217,7 +224,7 @@ def turned_by(angle: float, columns: int, rows: int, aspect: float) -> Cosets | 
     aspect : float
         The tile's height in widths.
     """
-    _, a, b = min(ways(), key=lambda way: abs((way[0] - angle + 180) % 360 - 180))
+    a, b = _nearest_way(angle)
     if (a, b) == (1, 0):
         return None
     ratio = Fraction(aspect).limit_denominator(FRACTIONS)
