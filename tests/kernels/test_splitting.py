@@ -1,4 +1,4 @@
-"""Noise that is read several times in just those samples for which it is fine, against each sample by itself."""
+"""Noise read several times in those samples for which it is fine, against each sample by itself."""
 
 import numpy as np
 import pytest

@@ -122,7 +122,7 @@ def neighbours_of(paths: np.ndarray, starts: np.ndarray) -> tuple[np.ndarray, np
     moved : (2, m, 2) float64
         To be added to their u and v.
     """
-    neighbours = np.arange(len(paths)) + [[-1], [1]]
+    neighbours = np.add.outer([-1, 1], np.arange(len(paths)))
     before, after = neighbours
     moved = np.zeros((2, len(paths), 2))
     first, last = starts[:-1], starts[1:] - 1

@@ -17,7 +17,6 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
-    QPixmapCache,
     QTransform,
     QWheelEvent,
 )
@@ -36,17 +35,6 @@ from reedloom.preview.encodings import Tones, measure_tones
 LINE_STEPS = 96
 """Places taken along a line."""
 EMPTY = ("Nothing to show yet.", "Hang a node, or select one and press 1 to look at it.")
-
-
-def _tile_of(image: QImage, size: QSize) -> QPixmap:
-    """A picture as it is laid side by side, kept for the next time that it is painted."""
-    key = f"tile {image.cacheKey()} {size.width()} {size.height()}"
-    kept = QPixmapCache.find(key)
-    if kept is None or kept.isNull():
-        smooth = Qt.TransformationMode.SmoothTransformation
-        kept = QPixmap.fromImage(image.scaled(size, Qt.AspectRatioMode.IgnoreAspectRatio, smooth))
-        QPixmapCache.insert(key, kept)
-    return kept
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,6 +76,7 @@ class FlatCanvas(QWidget):
         self._zoom: float | None = None
         self._middle = QPointF(0.5, 0.5)
         self._drag: QPointF | None = None
+        self._laid: dict[tuple[int, int, int], QPixmap] = {}
         self.picking: str = ""
         """"point" or "line" while the next click or drag picks; else empty."""
         self._line: tuple[QPointF, QPointF] | None = None
@@ -225,12 +214,21 @@ class FlatCanvas(QWidget):
             # A picture shrunk by the painter alone would sparkle; a smooth copy of that size does not.
             pixels = tile * self.devicePixelRatioF()
             size = QSize(max(1, round(pixels.x())), max(1, round(pixels.y())))
-        shown = _tile_of(image, size)
+        shown = self._tile_of(image, size)
         brush = QBrush(shown)
         to_tile = QTransform().translate(start.x(), start.y())
         brush.setTransform(to_tile.scale(tile.x() / shown.width(), tile.y() / shown.height()))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 4)
         painter.fillRect(area, brush)
+
+    def _tile_of(self, image: QImage, size: QSize) -> QPixmap:
+        """A picture as it is laid side by side, kept for the next time that it is painted."""
+        key = image.cacheKey(), size.width(), size.height()
+        if key not in self._laid:
+            smooth = Qt.TransformationMode.SmoothTransformation
+            tile = QPixmap.fromImage(image.scaled(size, Qt.AspectRatioMode.IgnoreAspectRatio, smooth))
+            self._laid = dict([*self._laid.items()][-1:]) | {key: tile}  # A's, and B's beside it
+        return self._laid[key]
 
     def _paint_message(self, painter: QPainter) -> None:
         middle = self.rect().center()
