@@ -12,7 +12,7 @@ MUTANTS = (
     ),
     Mutant(
         "one far sample has a whole band read again", "kernels/splitting.py",
-        "    sort_codes(codes, order, ends)\n", "    sort_codes(0 * codes + codes.max(), order, ends)\n",
+        "in_order(codes, CODES)", "in_order(0 * codes + codes.max(), CODES)",
         f"{NOISE}::test_only_samples_for_which_a_noise_is_fine_are_read_several_times", fast=False,
     ),
     Mutant(

@@ -5,7 +5,7 @@ import pytest
 
 from reedloom.kernels.places import WAYS, count_reads, spread_places, tile_places
 from reedloom.kernels.reach import measure_reach
-from reedloom.kernels.splitting import Band, Fineness, add_where_fine, put_means, sort_codes
+from reedloom.kernels.splitting import Band, Fineness, add_where_fine, in_order, put_means
 
 WIDTH, HEIGHT = 96, 64
 
@@ -53,8 +53,7 @@ def test_each_sample_is_the_mean_of_its_readings(cells: float, inside: float) ->
 
 def test_samples_of_one_code_stay_as_they_lie() -> None:
     codes = np.random.default_rng(1).integers(0, 48, (30, 21)).astype(np.uint8)
-    order, ends = np.empty((2, codes.size), np.int64), np.empty(48, np.int64)
-    sort_codes(codes, order, ends)
+    order, ends = in_order(codes, 48)
     expected = np.argsort(codes.reshape(-1), kind="stable")
     assert (order[0] * 21 + order[1] == expected).all()
     assert (ends == np.cumsum(np.bincount(codes.reshape(-1), minlength=48))).all()

@@ -83,7 +83,8 @@ class Scatter:
             assert swing is not None
             footprint = band.footprint if share == 1 else band.footprint * share
             self.fill(band.places(), swing, np.ascontiguousarray(footprint), found)
-            add_clear(cells, band.footprint, found, self.mean, amount, out)
+            numbers = map(np.float32, (cells, self.mean, amount))
+            add_clear(*numbers, band.footprint, found, out)
 
         return reader.split_where_fine(add, self.columns, self.rows, self.detail)
 

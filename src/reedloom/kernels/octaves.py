@@ -364,7 +364,8 @@ class Reader:
             found = np.empty((8, *out.shape), np.float32)
             swing = swings(band.evolution) if still is None and band.evolution is not None else still
             cell_rows(cells, place, swing, False, False, found, 0, len(out))
-            add_clear(self.per_width(columns, rows), band.footprint, found[0], CELLULAR_MEAN, amount, out)
+            numbers = map(np.float32, (self.per_width(columns, rows), CELLULAR_MEAN, amount))
+            add_clear(*numbers, band.footprint, found[0], out)
 
         return add
 
@@ -423,29 +424,21 @@ def fade_unclear(cells, mean, footprint, values):  # type: ignore[no-untyped-def
         values[k] = mean + (values[k] - mean) * _clear(cells * footprint[k])
 
 
-def add_clear(
-    cells: float, footprint: np.ndarray, found: np.ndarray, mean: float, amount: float, out: np.ndarray
-) -> None:
+@kernel
+def add_clear(cells, mean, amount, footprint, found, out):  # type: ignore[no-untyped-def]
     """Add an amount of how far values are from their mean, as far as samples carry it; see `clear_share`.
 
     Parameters
     ----------
-    cells : float
+    cells : float32
         In a width of the tile.
+    mean, amount : float32
     footprint : (n, W) or (1, 1) float32
         In widths.
     found : (n, W) float32
-    mean, amount : float
     out : (n, W) float32
         Added to.
     """
-    numbers = np.float32(cells), np.float32(mean), np.float32(amount)
-    add_clear_rows(*numbers, footprint, found, out)
-
-
-@kernel
-def add_clear_rows(cells, mean, amount, footprint, found, out):  # type: ignore[no-untyped-def]
-    """`add_clear`, with numbers as float32."""
     same = footprint.shape[0] * footprint.shape[1] == 1
     share = amount * _clear(cells * footprint[0, 0])
     for y in range(out.shape[0]):

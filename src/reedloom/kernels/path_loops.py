@@ -148,7 +148,7 @@ def turn_along(run, starts, turns, begin, turned):  # type: ignore[no-untyped-de
     for n in range(len(turns)):
         first, end = starts[n], starts[n + 1]
         per = turns[n] / max(run[end - 1], 1e-12)
-        for k in range(first, end):
+        for k in range(np.uint64(first), np.uint64(end)):
             way = 2 * math.pi * (per * run[k] + begin[n])
             turned[0, k], turned[1, k] = math.cos(way), math.sin(way)
 

@@ -147,8 +147,7 @@ def _add_placed(add: AddBand, amount: float, out: np.ndarray, band: Band, finene
         return
     codes = np.empty(out.shape, np.uint8)
     count_reads(band.around, band.y0, band.footprint, tuple(fineness), codes)
-    order, ends = np.empty((2, out.size), np.int64), np.empty(CODES, np.int64)
-    sort_codes(codes, order, ends)
+    order, ends = in_order(codes, CODES)
     starts = np.concatenate([[0], ends[:-1]])
     if 2 * ends[0] > out.size:  # most are read once, and quicker by rows
         ys, xs = order[:, ends[0] :]
@@ -166,18 +165,35 @@ def _add_placed(add: AddBand, amount: float, out: np.ndarray, band: Band, finene
             put_means(read.reshape(along, -1, across), ys, xs, True, out)
 
 
-@kernel
-def sort_codes(codes, order, ends):  # type: ignore[no-untyped-def]
-    """Put samples in the order of their codes, those of one code as they lie.
+def in_order(codes: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray]:
+    """Samples in the order of their codes, those of one code as they lie.
 
     Parameters
     ----------
     codes : (n, W) uint8
-        Below CODES.
+        Below `count`.
+
+    Returns
+    -------
     order : (2, n W) int64
-        Filled: the row and the column of each.
-    ends : (CODES,) int64
-        Filled: where samples of each code end.
+        The row and the column of each.
+    ends : (count,) int64
+        Where samples of each code end.
+    """
+    order, ends = np.empty((2, codes.size), np.int64), np.empty(count, np.int64)
+    sort_codes(codes, order, ends)
+    return order, ends
+
+
+@kernel
+def sort_codes(codes, order, ends):  # type: ignore[no-untyped-def]
+    """Fill in what `in_order` gives.
+
+    Parameters
+    ----------
+    codes : (n, W) uint8
+    order : (2, n W) int64
+    ends : (count,) int64
     """
     ends[:] = 0
     for y in range(codes.shape[0]):
