@@ -232,10 +232,10 @@ def evenly_cornered(context: Context, paths: np.ndarray, spacing: float) -> np.n
     starts = starts_of(paths)
     run, lengths = runs_of(context, paths, starts)
     steps = np.maximum(1, np.ceil(lengths / max(spacing, 1e-6) - 1e-6)).astype(np.int64)
-    ends = np.cumsum(steps + 1)
-    context.room_for(int(ends[-1]) if len(ends) else 0, "corners")
-    even = np.empty(int(ends[-1]) if len(ends) else 0, paths.dtype)
-    lay_evenly(paths, starts, run, ends, even)
+    count = int((steps + 1).sum())
+    context.room_for(count, "corners")
+    even = np.empty(count, paths.dtype)
+    lay_evenly(paths, starts, run, np.cumsum(steps + 1), even)
     return even
 
 

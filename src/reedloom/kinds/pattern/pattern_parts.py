@@ -20,7 +20,7 @@ from reedloom.kernels.elements import (
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.places import spread_places, tile_places
 from reedloom.kernels.reach import usual_reach
-from reedloom.kernels.splitting import in_order, put_means, repeat_some
+from reedloom.kernels.splitting import AT_ONCE, in_order, put_means, repeat_some
 from reedloom.kinds.shape.shape_parts import PROFILES, sample_size
 from reedloom.kit import (
     GREY,
@@ -181,10 +181,6 @@ def empty_outputs(context: Context) -> dict[str, np.ndarray]:
     return outputs
 
 
-AT_ONCE = 4096
-"""Samples on edges that are looked at together."""
-
-
 def refine(
     context: Context,
     place: np.ndarray | None,
@@ -205,7 +201,7 @@ def refine(
     n = 2**splits
     order, ends = in_order(edge.view(np.uint8), 2)
     ys, xs = order[:, ends[0] :]
-    share = covered / np.float32(n)
+    size = covered / np.float32(n)
     for start in range(0, len(ys), AT_ONCE):
         y, x = ys[start : start + AT_ONCE], xs[start : start + AT_ONCE]
         where = np.empty((n, len(y), n, 2), np.float32)
@@ -213,12 +209,11 @@ def refine(
             spread_grid(y + y0, x, context.width, context.height, where)
         else:
             spread_places(place, y + y0, x, where)
-        size = share
+        each = size
         if len(covered) > 1:
             each = np.empty(where.shape[:3], np.float32)
-            repeat_some(share.reshape(edge.shape), y, x, np.float32(1), each)
-            size = each.reshape(-1)
-        seen = look(where.reshape(-1, 2), size)
+            repeat_some(size.reshape(edge.shape), y, x, np.float32(1), each)
+        seen = look(where.reshape(-1, 2), each.reshape(-1))
         for name, target in targets.items():
             put_means(seen[name].reshape(where.shape[:3]), y, x, False, target)
 
