@@ -3,7 +3,8 @@
 Policy: a job is a row of stages, such as a coarse view, then cards, then the full view. A newer job takes
 the place of the running one at its next stage. A coarse stage is let finish, so that a dragged slider shows
 progress however fast it moves; so is a stage that the newer job asks for as well. Any other is stopped at
-once. A stage marked to be skipped is left out where the cache holds what the later one it prepares for asks.
+once. A stage marked to be skipped is not told of where it gave nothing new and the cache holds what the later one
+that it prepares for asks.
 Errands (pictures for the creel, for the try strip) run when no job waits.
 """
 
@@ -36,7 +37,7 @@ class Stage:
     patient : bool
         Whether it finishes even when a newer job waits.
     unless : Size, optional
-        It is left out where these outputs are kept at this size already.
+        It is not told of where nothing was computed for it and these outputs are kept at this size already.
     """
 
     name: str
@@ -126,8 +127,9 @@ class Background:
             stop = self._begin(stage)
             if self._worker.has_newer and not stage.patient:
                 break
-            if stage.unless is None or not self._is_kept(stage, stage.unless):
-                self._on_report(self._run_stage(token, stage, stop))
+            report = self._run_stage(token, stage, stop)
+            if stage.unless is None or report.outcome.tasks or not self._is_kept(stage, stage.unless):
+                self._on_report(report)
             if self._worker.has_newer:
                 break
         self._running = None, Stop()

@@ -62,5 +62,7 @@ def conversion_key(source: Ref, wanted: str) -> str:
 
 def digest(content: object) -> str:
     """A hash of plain data."""
-    text = json.dumps(content, sort_keys=True, separators=(",", ":"))
-    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
+    return hashlib.blake2b(_as_text(content).encode(), digest_size=16).hexdigest()
+
+
+_as_text = json.JSONEncoder(sort_keys=True, separators=(",", ":")).encode

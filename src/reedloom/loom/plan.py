@@ -78,8 +78,8 @@ class Plan:
         Whose results a task makes.
     kinds : (id, version) to Kind
         The declarations behind the tasks.
-    data : Ref to Data
-        What each output holds.
+    knots : node id to _Knot
+        What was found of each node that can be computed.
     failures : node id to reason
         Nodes that cannot be computed, as far as can be told before.
     """
@@ -89,13 +89,26 @@ class Plan:
     ready: dict[Ref, Entry] = field(default_factory=dict)
     nodes: dict[str, list[str]] = field(default_factory=dict)
     kinds: dict[tuple[str, int], Kind] = field(default_factory=dict)
-    data: dict[Ref, Data] = field(default_factory=dict)
+    knots: dict[str, _Knot] = field(default_factory=dict)
     failures: dict[str, str] = field(default_factory=dict)
 
+    @property
+    def data(self) -> dict[Ref, Data]:
+        """What each output, and each conversion, holds; few ask, so it is told when it is asked for."""
+        found: dict[Ref, Data] = {}
+        for knot in self.knots.values():
+            for ref, (_, name) in knot.conversions.items():
+                found[ref] = COLOUR if name == "colour" else GREY
+            for port, data in knot.data.items():
+                found[knot.key, port] = data
+        return found
 
-@dataclass(frozen=True, slots=True)
+
+@dataclass(frozen=True, slots=True, eq=False)
 class _Knot:
     """A node of the graph on the way to its task; never changed, since it is kept as long as the node is.
+
+    What is the same as before is the same object, so that knots after it are found by that.
 
     Attributes
     ----------
@@ -105,6 +118,8 @@ class _Knot:
         For inputs that are converted: what comes in, and the name of the data wanted.
     data : port to Data
         What each output carries.
+    reads_files : bool
+        Whether its key has to be found anew each time, since a file may have changed.
     """
 
     kind: Kind
@@ -112,6 +127,7 @@ class _Knot:
     inputs: dict[str, Ref]
     conversions: dict[Ref, tuple[Ref, str]]
     data: dict[str, Data]
+    reads_files: bool
 
 
 def plan_ends(flat: FlatGraph, ends: Iterable[End], size: Size, cache: Cache) -> Plan:
@@ -128,7 +144,7 @@ def plan_ends(flat: FlatGraph, ends: Iterable[End], size: Size, cache: Cache) ->
     asked = _behind(flat, ends, plan)
     inputs = {node_id: node.inputs for node_id, node in flat.nodes.items()}
     order = upstream_order(inputs, [source.node for source in asked.values()])
-    knots = _tie_knots(flat, order, size, plan)
+    knots = plan.knots = _tie_knots(flat, order, size, plan)
     plan.asked = {
         end: (knots[source.node].key, source.port) for end, source in asked.items() if source.node in knots
     }
@@ -169,29 +185,37 @@ def _tie_knots(flat: FlatGraph, order: list[str], size: Size, plan: Plan) -> dic
     knots: dict[str, _Knot] = {}
     for node_id in order:
         node = flat.nodes[node_id]
-        reason = _blocked(flat, node, plan.failures)
-        if reason:
-            plan.failures[node_id] = reason
-            continue
-        knots[node_id] = knot = _kept_knot(flat, node, knots, size)
-        for ref, (_, name) in knot.conversions.items():
-            plan.data[ref] = COLOUR if name == "colour" else GREY
+        knot = _kept_knot(flat, node, knots, size)
+        if knot is None:
+            reason = _blocked(flat, node, plan.failures)
+            if reason:
+                plan.failures[node_id] = reason
+                continue
+            knot = _tie_knot(flat, node, knots, size)
+        knots[node_id] = knot
+        for ref in knot.conversions:
             tied = [end.node for port, end in node.inputs.items() if knot.inputs[port] == ref]
             plan.nodes.setdefault(ref[0], []).extend(tied)
         plan.nodes.setdefault(knot.key, []).append(node_id)
-        for port, data in knot.data.items():
-            plan.data[knot.key, port] = data
         plan.kinds[node.kind.id, node.kind.version] = node.kind
     return knots
 
 
-def _kept_knot(flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot], size: Size) -> _Knot:
-    """The knot of a node: the one made before, where the same comes into it, unless it reads a file."""
-    came = [(knots[end.node], end.port) for end in node.inputs.values()]
-    about = (flat.surface, *((knot.key, port, knot.data[port]) for knot, port in came))
-    known = _known.get(node, _NOTHING_KNOWN)
-    if size in known and known[size][0] == about:
-        return known[size][1]
+def _kept_knot(flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot], size: Size) -> _Knot | None:
+    """The knot made of a node before, where the same comes into it; none where it reads a file."""
+    known = _known.get(node, _NOTHING_KNOWN).get(size)
+    if known is None or known[1].reads_files or known[0] != _about(flat, node, knots):
+        return None
+    return known[1]
+
+
+def _about(flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot]) -> tuple[object, ...]:
+    """What a node's knot depends on beside the node itself."""
+    return (flat.surface, *[knots.get(end.node) for end in node.inputs.values()])
+
+
+def _tie_knot(flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot], size: Size) -> _Knot:
+    """A new knot of a node; one that reads a file whose content is as before has its old one."""
     data: dict[tuple[str, str], Data] = {
         (end.node, end.port): knots[end.node].data[end.port] for end in node.inputs.values()
     }
@@ -207,11 +231,14 @@ def _kept_knot(flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot], size
             source = converted
         inputs[name] = source
     made = {port.name: carried_data(port, node.inputs, data) for port in node.kind.outputs}
-    knot = _Knot(node.kind, node_key(flat, node, inputs, size), inputs, conversions, made)
-    if not any(parameter.is_file for parameter in node.kind.parameters):
-        if size not in known:  # a few sizes are enough: of cards, views, and what is delivered
-            known = dict(list(known.items())[1 - KNOWN_SIZES :])
-        _known[node] = {**known, size: (about, knot)}
+    files = any(parameter.is_file for parameter in node.kind.parameters)
+    knot = _Knot(node.kind, node_key(flat, node, inputs, size), inputs, conversions, made, files)
+    known, about = _known.get(node, _NOTHING_KNOWN), _about(flat, node, knots)
+    if size in known and known[size][0] == about and known[size][1].key == knot.key:
+        return known[size][1]
+    if size not in known:  # a few sizes are enough: of cards, views, and what is delivered
+        known = dict(list(known.items())[1 - KNOWN_SIZES :])
+    _known[node] = {**known, size: (about, knot)}
     return knot
 
 

@@ -49,12 +49,15 @@ class Outcome:
         What each node took when it was computed, now or before.
     notes : node id to sentences
         What nodes have to say, such as snapped values.
+    tasks : int
+        How many computations it took; none where all was kept.
     """
 
     results: dict[End, Any] = field(default_factory=dict)
     failures: dict[str, str] = field(default_factory=dict)
     seconds: dict[str, float] = field(default_factory=dict)
     notes: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    tasks: int = 0
 
 
 @dataclass(slots=True)
@@ -156,7 +159,7 @@ def evaluate_ends(
     uses = Counter(ref for task in plan.tasks for _, ref in task.inputs)
     run = _Run(
         flat, plan, store, keep, stop or Stop(), progress and _onward(progress), threads, take,
-        Outcome(failures=plan.failures), uses, asked, _hands(plan, threads),
+        Outcome(failures=plan.failures, tasks=len(plan.tasks)), uses, asked, _hands(plan, threads),
     )  # fmt: skip
     for ref, entry in plan.ready.items():
         for node_id in plan.nodes[ref[0]] if ref[1] != CONVERT else ():

@@ -8,7 +8,7 @@ import math
 import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 from msgspec.structs import replace
@@ -18,6 +18,7 @@ from reedloom.kit.formulas import CONSTANTS, FUNCTIONS, FormulaError, read_formu
 from reedloom.kit.parameters import Choice, Number, Parameter, Switch
 from reedloom.weave.arithmetic import calculate
 from reedloom.weave.document import Dial, Node, Surface
+from reedloom.weave.memo import remembered
 
 MEASURES = tuple(Surface().measures)
 """What formulas may read of the tile."""
@@ -203,7 +204,7 @@ def find_by_name(items: Mapping[str, Any], name: str, what: str, where: str = "i
     raise unknown(what, name, items, where, labels)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)
 class Scope:
     """What formulas of one graph may read.
 
@@ -218,7 +219,18 @@ class Scope:
     values: Mapping[str, Any]
     faults: Mapping[str, str]
 
+    @cached_property
+    def numbers(self) -> dict[str, float]:
+        """Those values that are numbers."""
+        return {key: float(v) for key, v in self.values.items() if _is_number(v)}
 
+    @cached_property
+    def names(self) -> frozenset[str]:
+        """What formulas may call numbers by."""
+        return frozenset({*self.numbers, *self.faults})
+
+
+@remembered(16)
 def scope_of(dials: Mapping[str, Dial], given: Mapping[str, Any], surface: Surface) -> Scope:
     """The dials of a weave or motif as they are turned, and the tile's measures.
 
@@ -277,13 +289,12 @@ def _is_number(value: Any) -> bool:
 
 
 def _work_out(parameter: Parameter, formula: str, scope: Scope) -> float:
-    numbers = {key: float(v) for key, v in scope.values.items() if _is_number(v)}
     try:
-        read = read_formula(formula, frozenset({*numbers, *scope.faults}))
+        read = read_formula(formula, scope.names)
         faulty = sorted(read.names & scope.faults.keys())
         if faulty:
             raise ReedError(f"the dial '{faulty[0]}' cannot be used: {scope.faults[faulty[0]]}")
-        value = float(read(numbers))
+        value = float(read(scope.numbers))
     except FormulaError as error:
         raise ReedError(f"the formula of '{parameter.title}' cannot be worked out: {error}") from None
     if not math.isfinite(value):

@@ -12,7 +12,6 @@ from dataclasses import dataclass, field
 from dataclasses import replace as renewed
 from functools import partial
 from typing import Any
-from weakref import WeakValueDictionary
 
 from msgspec.structs import replace
 
@@ -185,14 +184,14 @@ def _flatten(document: Document, kinds: Kinds, dials: Mapping[str, Any]) -> Flat
     laying = _Laying(document, kinds)
     laying.lay(document.graph, (), scope_of(document.dials, dials, document.surface), {}, ())
     _lately.clear()
-    _lately.update(laying.nodes)
+    _lately.update(laying.found)
     return FlatGraph(
         laying.nodes, document.graph.ends, document.surface, document.folder, laying.aliases, laying.uses
     )
 
 
-_lately: WeakValueDictionary[str, Resolved] = WeakValueDictionary()
-"""What was resolved last, so that a changed document shares what did not change."""
+_lately: dict[str, tuple[Resolved, Scope]] = {}
+"""What was resolved last, and what its formulas read, so that a changed document shares what did not change."""
 
 
 class _Laying:
@@ -203,6 +202,7 @@ class _Laying:
         self.nodes: dict[str, Resolved] = {}
         self.aliases: dict[End, End | None] = {}
         self.uses: dict[str, Resolved] = {}
+        self.found: dict[str, tuple[Resolved, Scope]] = {}
 
     def lay(
         self,
@@ -267,10 +267,9 @@ class _Laying:
     ) -> None:
         key = used_motif(node.kind)
         motif, kind, flat_id = self.document.motifs[key], self.kinds.of(node), STEP.join(path)
-        values, trouble, notes = _values(node, kind, scope)
-        trouble = trouble or self._refusal(key, inside)
-        use = Resolved(flat_id, node, kind, values, {}, node.muted, trouble, notes)
-        self.uses[flat_id] = use
+        use = self._resolved(flat_id, node, kind, {}, scope)
+        trouble = use.trouble or self._refusal(key, inside)
+        self.uses[flat_id] = use = renewed(use, trouble=trouble) if trouble else use
         if trouble:
             self.nodes[flat_id] = renewed(use, muted=False)
             return
@@ -278,7 +277,7 @@ class _Laying:
             for port in kind.outputs:
                 self.aliases[End(node=flat_id, port=port.name)] = self._passed_on(kind, port, tied)
             return
-        inner = scope_of(motif.dials, values, self.document.surface)
+        inner = scope_of(motif.dials, use.values, self.document.surface)
         coming = {name: tied.get(name) for name in motif.inlets}
         self.lay(motif.graph, path, inner, coming, (*inside, key))
         self._tie_outlets(motif, path)
@@ -313,18 +312,21 @@ class _Laying:
         return None
 
     def _put(self, flat_id: str, node: Node, kind: Kind, tied: Mapping[str, End], scope: Scope) -> None:
-        known = _lately.get(flat_id)
+        self.nodes[flat_id] = self._resolved(flat_id, node, kind, tied, scope)
+
+    def _resolved(
+        self, flat_id: str, node: Node, kind: Kind, tied: Mapping[str, End], scope: Scope
+    ) -> Resolved:
+        """A node beside its kind and with plain values: that of last time, where it would be no other."""
+        known, read = _lately.get(flat_id, (None, None))
         same = known is not None and known.kind is kind and known.inputs == tied
-        if known is not None and same and known.node is node and not node.formulas:
-            self.nodes[flat_id] = known
-            return
-        values, trouble, notes = _values(node, kind, scope)
-        told = (values, trouble, notes)
-        same = same and known is not None and known.node == node
-        if known is not None and same and (known.values, known.trouble, known.notes) == told:
-            self.nodes[flat_id] = known
-            return
-        self.nodes[flat_id] = Resolved(flat_id, node, kind, values, tied, node.muted, trouble, notes)
+        if known is None or not same or known.node is not node or (node.formulas and read is not scope):
+            told = _values(node, kind, scope)
+            same = same and known is not None and known.node == node
+            if known is None or not same or (known.values, known.trouble, known.notes) != told:
+                known = Resolved(flat_id, node, kind, told[0], tied, node.muted, told[1], told[2])
+        self.found[flat_id] = known, scope
+        return known
 
 
 def _values(node: Node, kind: Kind, scope: Scope) -> tuple[dict[str, Any], str, tuple[str, ...]]:

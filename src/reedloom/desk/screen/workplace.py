@@ -8,6 +8,7 @@ the same as before moves nothing.
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
@@ -44,6 +45,8 @@ TINY = 32
 SIZES = (256, 512, 1024, 2048)
 FIRST_PAINT = 40
 """Milliseconds from opening a weave to computing it: the board is painted first, undisturbed."""
+GIVE_WAY = 0.03
+"""Seconds that the worker waits at most for the window to show a coarse picture before it goes on."""
 UNFORESEEN = "Something unforeseen went wrong and was left out; Help > Copy a report tells what."
 
 
@@ -125,6 +128,7 @@ class Workplace(QObject):
         self._opened.setSingleShot(True)
         self._opened.timeout.connect(self.request)
         self._unsubscribe = self.session.subscribe(self._on_change)
+        self._taken = threading.Event()
         self._reported.connect(self._take_report, Qt.ConnectionType.QueuedConnection)
         self._troubled.connect(
             lambda: self.message.emit(UNFORESEEN, True), Qt.ConnectionType.QueuedConnection
@@ -366,9 +370,21 @@ class Workplace(QObject):
                 old = self.looks.get(end)
                 if old is None or old.ref != report.refs[end]:
                     looks[end] = make_look(stage.flat, end, report.refs[end], array)
+        self._taken.clear()
         self._reported.emit(_Carried(report, maps, looks))
+        if (
+            stage.name == "coarse"
+        ):  # both would else take turns at Python, and the picture under the hand wait
+            self._taken.wait(GIVE_WAY)
 
     def _take_report(self, carried: _Carried) -> None:
+        """In the window's thread: show what came, and tell the worker."""
+        try:
+            self._show_report(carried)
+        finally:
+            self._taken.set()
+
+    def _show_report(self, carried: _Carried) -> None:
         report = carried.report
         wish, stage, outcome = report.token, report.stage, report.outcome
         if not isinstance(wish, Wish) or wish.weave != self._weave:
