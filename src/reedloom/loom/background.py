@@ -3,8 +3,8 @@
 Policy: a job is a row of stages, such as a coarse view, then cards, then the full view. A newer job takes
 the place of the running one at its next stage. A coarse stage is let finish, so that a dragged slider shows
 progress however fast it moves; so is a stage that the newer job asks for as well. Any other is stopped at
-once. A stage marked to be skipped is not told of where it gave nothing new and the cache holds what the later one
-that it prepares for asks.
+once. A stage marked to be skipped is not told of where it gave nothing new and the cache holds what the later
+one that it prepares for asks.
 Errands (pictures for the creel, for the try strip) run when no job waits.
 """
 

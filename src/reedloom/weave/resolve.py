@@ -191,7 +191,7 @@ def _flatten(document: Document, kinds: Kinds, dials: Mapping[str, Any]) -> Flat
 
 
 _lately: dict[str, tuple[Resolved, Scope]] = {}
-"""What was resolved last, and what its formulas read, so that a changed document shares what did not change."""
+"""What was resolved last, and what formulas read there: a changed document shares what did not change."""
 
 
 class _Laying:

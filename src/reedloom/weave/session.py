@@ -186,7 +186,7 @@ class Session:
     @property
     def graph(self) -> Graph:
         """The graph that is edited, as shown now."""
-        return graph_of(self._shown, self.motif)
+        return graph_of(self._shown, self.motif) if self._path else self._shown.graph
 
     def go(self, path: tuple[str, ...]) -> None:
         """Go into a use of a motif, or out: edits of graphs are for the graph there from now on.

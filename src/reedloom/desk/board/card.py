@@ -1,49 +1,30 @@
-"""A card: a node as drawn on the board, its picture first, its name under it."""
+"""A card: a node as drawn on the board, its picture first (`face.py`), its name under it."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from functools import lru_cache
+from dataclasses import replace
 
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
+from reedloom.desk.board.face import BAR, PICTURE, CardState, Face
 from reedloom.desk.board.ground import FAR
 from reedloom.desk.board.strands import paint_stub
-from reedloom.desk.look.fitting import paint_fitting
 from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.look.words import shown
-from reedloom.desk.screen.workplace import Look
 from reedloom.kit.data import GREY, Data, SameAs
 from reedloom.kit.kind import Kind
 from reedloom.kit.ports import Port
-from reedloom.preview.encodings import BINS, Tones
 from reedloom.weave.document import Node
 from reedloom.weave.motifs import used_motif
 
-PICTURE = 96.0
 MARGIN = 8.0
-BAR = 9.0
 WIDTH = MARGIN + PICTURE + 4 + BAR + MARGIN
 HEIGHT = MARGIN + 4 + PICTURE + 26
 NOTCH = QSizeF(14, 10)
 """A notch's size, where a card has room for all of its own side by side."""
-
-
-@dataclass
-class CardState:
-    """All that a card shows, besides its node."""
-
-    look: Look | None = None
-    failure: str = ""
-    seconds: float | None = None
-    notes: tuple[str, ...] = ()
-    pins: str = ""
-    selected: bool = False
-    rows: int = 0
-    """Rows of the kind's list that have something tied."""
 
 
 class Card(QGraphicsItem):
@@ -53,6 +34,7 @@ class Card(QGraphicsItem):
         super().__init__()
         self.node, self.kind = node, kind
         self.state = CardState()
+        self.face = Face(self, QPointF(MARGIN, MARGIN + 4))
         self.hovered_port: tuple[bool, str] | None = None
         self.show_cost = False
         self.setPos(node.x, node.y)
@@ -74,9 +56,17 @@ class Card(QGraphicsItem):
 
     def take(self, node: Node, kind: Kind, state: CardState, show_cost: bool) -> None:
         """Show another state of the node."""
+        before = self._frame
         self.node, self.kind, self.state, self.show_cost = node, kind, state, show_cost
         self.setPos(node.x, node.y)
-        self.update()
+        if self._frame != before:
+            self.update()
+        self.face.show_state(state, node.muted, show_cost)
+
+    @property
+    def _frame(self) -> tuple[object, ...]:
+        """What is seen of a card beside its face."""
+        return self.kind, self.node.name, self.node.muted, self.state.selected, self.state.rows
 
     def show_selected(self, selected: bool) -> None:
         """Show whether the node is selected."""
@@ -119,48 +109,15 @@ class Card(QGraphicsItem):
         edge = t.colour("selection") if self.state.selected else t.colour("line")
         painter.setPen(QPen(edge, 2.2 if self.state.selected else 1.0))
         painter.setBrush(t.colour("raised"))
-        box = QRectF(MARGIN, MARGIN + 4, PICTURE, PICTURE)
         if near and used_motif(self.node.kind):
             painter.drawRoundedRect(self.body().translated(4, -4), 6, 6)  # a second edge behind it
         if near:
             painter.drawRoundedRect(self.body(), 6, 6)
         else:
             painter.drawRect(self.body())
-        self._paint_picture(painter, box, near)
         if near:
-            bar = QRectF(box.right() + 4, box.top(), BAR, PICTURE)
-            self._paint_range(painter, bar)
             self._paint_name(painter)
             self._paint_ports(painter)
-        self._paint_marks(painter, box)
-
-    def _paint_picture(self, painter: QPainter, box: QRectF, near: bool) -> None:
-        t = theme()
-        painter.fillRect(box, t.colour("slot"))
-        if self.state.failure:
-            painter.setPen(t.colour("warning"))
-            painter.setFont(small_font())
-            painter.drawText(
-                box.adjusted(5, 4, -5, -4),
-                int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignCenter),
-                self.state.failure,
-            )
-        elif self.state.look is not None:
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, near)
-            paint_fitting(painter, box, self.state.look.image if near else self.state.look.tiny)
-        if self.node.muted:
-            veil = QColor(t.slot)
-            veil.setAlpha(150)
-            painter.fillRect(box, veil)
-            painter.setPen(QPen(t.colour("warning"), 3))
-            painter.drawLine(box.bottomLeft() + QPointF(6, -6), box.topRight() + QPointF(-6, 6))
-
-    def _paint_range(self, painter: QPainter, bar: QRectF) -> None:
-        """The histogram standing up from 0 to 1, with ticks where values go beyond."""
-        t = theme()
-        painter.fillRect(bar, t.colour("slot"))
-        if self.state.look is not None and not self.state.failure:
-            paint_range_bar(painter, bar, self.state.look.tones)
 
     def _paint_name(self, painter: QPainter) -> None:
         t = theme()
@@ -207,66 +164,7 @@ class Card(QGraphicsItem):
         painter.setPen(t.colour("text"))
         painter.drawText(box, int(Qt.AlignmentFlag.AlignCenter), label)
 
-    def _paint_marks(self, painter: QPainter, box: QRectF) -> None:
-        """Pins, cost and notes, over the picture's corners."""
-        t = theme()
-        painter.setFont(small_font(bold=True))
-        for number, pin in enumerate(self.state.pins):
-            tag = QRectF(box.left() + 3 + 20 * number, box.top() + 3, 17, 17)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(t.colour("accent"))
-            painter.drawRoundedRect(tag, 4, 4)
-            painter.setPen(t.colour("on_accent"))
-            painter.drawText(tag, int(Qt.AlignmentFlag.AlignCenter), pin)
-        if self.show_cost and self.state.seconds is not None:
-            self._paint_tag(painter, box, f"{self.state.seconds * 1000:.1f} ms", top=True)
-        if self.state.notes:
-            self._paint_tag(painter, box, "note", top=False)
-
-    def _paint_tag(self, painter: QPainter, box: QRectF, text: str, top: bool) -> None:
-        t = theme()
-        painter.setFont(small_font())
-        width = QFontMetricsF(small_font()).horizontalAdvance(text) + 8
-        tag = QRectF(box.right() - width - 2, box.top() + 3 if top else box.bottom() - 19, width, 16)
-        ground = QColor(t.slot)
-        ground.setAlpha(215)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(ground)
-        painter.drawRoundedRect(tag, 3, 3)
-        painter.setPen(t.colour("text"))
-        painter.drawText(tag, int(Qt.AlignmentFlag.AlignCenter), text)
-
 
 def _stub(data: Data) -> Data:
     """A port that takes several kinds is drawn as the simplest of them."""
     return GREY if GREY in data else data
-
-
-def paint_range_bar(painter: QPainter, bar: QRectF, tones: Tones) -> None:
-    """A standing histogram between 0 (bottom) and 1, with warning ticks for values beyond."""
-    t = theme()
-    painter.save()
-    painter.translate(bar.bottomLeft())
-    painter.scale(bar.width(), bar.height())
-    painter.fillPath(_outline(tones), t.colour("dim"))
-    painter.restore()
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(t.colour("warning"))
-    if tones.above > 0:
-        painter.drawRect(QRectF(bar.left(), bar.top(), bar.width(), 3))
-    if tones.below > 0:
-        painter.drawRect(QRectF(bar.left(), bar.bottom() - 3, bar.width(), 3))
-
-
-@lru_cache(maxsize=1024)
-def _outline(tones: Tones) -> QPainterPath:
-    """The histogram standing up from (0, 0) within a square of 1."""
-    peak = max(1e-9, float(tones.counts.max()))
-    path = QPainterPath()
-    for i, count in enumerate(tones.counts.tolist()):
-        x = (count / peak) ** 0.5
-        path.lineTo(x, -i / BINS)
-        path.lineTo(x, -(i + 1) / BINS)
-    path.lineTo(0, -1)
-    path.closeSubpath()
-    return path

@@ -19,7 +19,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QMenu, QScrollArea, QToolButton, QWidget
 
-from reedloom.desk.board.card import paint_range_bar
+from reedloom.desk.board.face import paint_range_bar
 from reedloom.desk.board.hanging import slot_edit
 from reedloom.desk.look.fitting import paint_fitting
 from reedloom.desk.look.keys import take_keys
@@ -31,6 +31,7 @@ from reedloom.kernels.colours import srgb_from_linear
 from reedloom.kit.channels import CHANNELS, Channel
 from reedloom.weave.document import End, Motif
 from reedloom.weave.edits import RemoveNotch, RenameNotch, Untie
+from reedloom.weave.session import Change
 
 PICTURE = 54.0
 LEAST_SLOT = 84
@@ -254,8 +255,8 @@ class MapRail(QWidget):
         layout.setSpacing(2)
         layout.addWidget(self.area, 1)
         layout.addWidget(self.more)
-        for signal in (workplace.document_changed, workplace.looks_changed):
-            signal.connect(lambda _: self.refresh())
+        workplace.document_changed.connect(self._on_change)
+        workplace.looks_changed.connect(self._on_looks)
         for place_signal in (workplace.document_replaced, workplace.place_changed):
             place_signal.connect(self.refresh)
         self.refresh()
@@ -298,6 +299,17 @@ class MapRail(QWidget):
         shown = sum(not slot.isHidden() for slot in self.slots.values())
         crowded = shown * LEAST_SLOT > self.area.viewport().width()
         self.setFixedHeight(98 + (self.area.horizontalScrollBar().sizeHint().height() if crowded else 0))
+
+    def _on_change(self, change: Change) -> None:
+        """A dragged value changes no slot before its result is there."""
+        if change.recorded or change.ends:
+            self.refresh()
+
+    def _on_looks(self, ends: set[End]) -> None:
+        ties, at = self.workplace.graph.ends, self.workplace.at
+        for name, end in ties.items():
+            if name in self.slots and at(end) in ends:
+                self.slots[name].refresh()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()

@@ -9,7 +9,8 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainterPath
 from PySide6.QtWidgets import QGraphicsScene
 
-from reedloom.desk.board.card import Card, CardState
+from reedloom.desk.board.card import Card
+from reedloom.desk.board.face import CardState
 from reedloom.desk.board.ground import BayItem, NoteItem, Strand
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.kit.data import GREY, Data

@@ -64,12 +64,13 @@ class StatusLine(QStatusBar):
 
     def refresh(self) -> None:
         """Count nodes, muted ones and failed ones, and sum the time."""
-        graph = self.workplace.graph
-        muted = sum(node.muted for node in graph.nodes.values())
         w = self.workplace
-        failed = sum(w.flat_id(node) in w.failures for node in graph.nodes)
-        seconds = sum(w.seconds.get(w.flat_id(node), 0.0) for node in graph.nodes)
-        parts = [f"{len(graph.nodes)} nodes"]
+        nodes = w.graph.nodes
+        ids = [w.flat_id(node) for node in nodes]
+        muted = sum(node.muted for node in nodes.values())
+        failed = len(w.failures.keys() & ids)
+        seconds = sum(w.seconds.get(flat_id, 0.0) for flat_id in ids)
+        parts = [f"{len(nodes)} nodes"]
         parts += [f"{muted} muted"] if muted else []
         parts += [f"{failed} waiting or failed"] if failed else []
         parts += [f"{seconds * 1000:.0f} ms in all"] if seconds else []

@@ -274,7 +274,7 @@ class Workplace(QObject):
 
     def flat_id(self, node_id: str) -> str:
         """The id in the flat graph of a node on the board; results are kept by these."""
-        return within(self._path, node_id)
+        return within(self._path, node_id) if self._path else node_id
 
     def at(self, end: End) -> End:
         """An end on the board as the flat graph knows it."""
