@@ -25,6 +25,38 @@ HUE, SATURATION, COLOUR, LUMINOSITY = range(4)
 
 
 @kernel
+def lay_share(below, above, share, strength, out):  # type: ignore[no-untyped-def]
+    """A share of the way from one map to another.
+
+    Parameters
+    ----------
+    below, above : (m,) or, of colours, (3 m,) float32
+    share : (m,) float32, or (1,) for the same everywhere
+    strength : float32
+        What shares are multiplied by.
+    out : float32 of the maps' shape
+        Filled.
+    """
+    if share.shape[0] == out.shape[0]:
+        for k in range(out.shape[0]):
+            out[k] = below[k] + share[k] * strength * (above[k] - below[k])
+    elif share.shape[0] == 1:
+        amount = share[0] * strength
+        for k in range(out.shape[0]):
+            out[k] = below[k] + amount * (above[k] - below[k])
+    else:
+        amounts = np.empty(3 * AT_ONCE, np.float32)
+        for start in range(0, share.shape[0], AT_ONCE):
+            n = min(AT_ONCE, share.shape[0] - start)
+            for m in range(n):
+                amount = share[start + m] * strength
+                amounts[3 * m], amounts[3 * m + 1], amounts[3 * m + 2] = amount, amount, amount
+            lower, upper, laid = below[3 * start :], above[3 * start :], out[3 * start :]
+            for k in range(3 * n):
+                laid[k] = lower[k] + amounts[k] * (upper[k] - lower[k])
+
+
+@kernel
 def lay_hard_light(below, above, out):  # type: ignore[no-untyped-def]
     """The product where the upper map is dark, its contrary where it is light: (m,) float32 each."""
     half, one = np.float32(0.5), np.float32(1.0)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kinds.combine.modes import MODES, mode_for
+from reedloom.kinds.combine.modes import MODES, lay_on, mode_for
 from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Float, Port, Role, Switch, kind
 
 
@@ -54,12 +54,11 @@ def blend(
     change = mode_for(context, mode, below)
     if mask is None and strength == 1:
         return context.map_bands(change, below, above)
+    out = np.empty_like(below)
 
-    def lay(low: np.ndarray, high: np.ndarray, *share: np.ndarray) -> np.ndarray:
-        amount: np.ndarray = np.asarray(np.float32(strength))
-        if share:
-            amount = share[0] * amount
-            amount = amount[..., None] if low.ndim == 3 else amount
-        return low + amount * (change(low, high) - low)
+    def band(y0: int, y1: int) -> None:
+        low, share = below[y0:y1], None if mask is None else mask[y0:y1]
+        lay_on(low, change(low, above[y0:y1]), share, np.float32(strength), out[y0:y1])
 
-    return context.map_bands(lay, below, above, *([] if mask is None else [mask]))
+    context.bands(band, band_rows=max(1, 2**15 // context.width))
+    return out

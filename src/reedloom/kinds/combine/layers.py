@@ -8,8 +8,7 @@ import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kernels.pyramid import read_covered
-from reedloom.kinds.combine.modes import MODES, Mode, mode_for
-from reedloom.kinds.filter.filter_parts import of_channels
+from reedloom.kinds.combine.modes import MODES, Mode, lay_on, mode_for
 from reedloom.kinds.tone.normalise import measure_extremes
 from reedloom.kit import (
     COLOUR,
@@ -121,8 +120,8 @@ class Layer(NamedTuple):
             rows = read_table(self.table, rows)
         if self.level:
             rows = rows + self.level
-        share = self.strength if self.mask is None else of_channels(self.mask[y0:y1] * self.strength, total)
-        total += share * (self.mode(total, rows) - total)
+        share = None if self.mask is None else self.mask[y0:y1]
+        lay_on(total, self.mode(total, rows), share, self.strength, total)
 
 
 @kind(

@@ -8,7 +8,8 @@ import numpy as np
 
 from reedloom.kernels.pyramid import read_covered
 from reedloom.kinds.combine.by_height import overlap_share
-from reedloom.kinds.height.normals import decoded, encoded
+from reedloom.kinds.combine.modes import lay_on
+from reedloom.kinds.height.normals import mix_rows
 from reedloom.kinds.value.material import channel_of
 from reedloom.kit import (
     GREY,
@@ -240,10 +241,14 @@ def share_by_height(
 
 
 def _mix(context: Context, name: str, first: np.ndarray, second: np.ndarray, share: np.ndarray) -> np.ndarray:
-    def work(a: np.ndarray, b: np.ndarray, s: np.ndarray) -> np.ndarray:
-        t = s if a.ndim == 2 else s[..., None]
-        if name == "normal":  # as vectors, so that a half way keeps its length
-            return encoded(decoded(a) * (1 - t) + decoded(b) * t)
-        return a + (b - a) * t
+    out = context.empty(3 if first.ndim == 3 else 1)
 
-    return context.map_bands(work, first, second, share, channels=3 if first.ndim == 3 else 1)
+    def band(y0: int, y1: int) -> None:
+        if name == "normal":  # as vectors, so that a half way keeps its length
+            flat = (map[y0:y1].reshape(-1, 3) for map in (first, second, out))
+            mix_rows(*flat, share[y0:y1].reshape(-1))
+        else:
+            lay_on(first[y0:y1], second[y0:y1], share[y0:y1], np.float32(1), out[y0:y1])
+
+    context.bands(band)
+    return out

@@ -19,9 +19,11 @@ from reedloom.kernels.blends import (
     SATURATION,
     lay_colours,
     lay_hard_light,
+    lay_share,
     lay_smooth_lowest,
     lay_soft_light,
 )
+from reedloom.kernels.tones import flat_of
 from reedloom.kit import Context
 
 Mode = Callable[[np.ndarray, np.ndarray], np.ndarray]
@@ -94,6 +96,28 @@ MODES: dict[str, Mode] = {
     "colour burn": colour_burn,
     **COLOUR_MODES,
 }
+
+
+def lay_on(
+    below: np.ndarray, above: np.ndarray, share: np.ndarray | None, strength: np.float32, out: np.ndarray
+) -> None:
+    """Go a share of the way from one map to another: rows of greys or colours.
+
+    Parameters
+    ----------
+    below, above : (H, W) or (H, W, 3) float32
+    share : (H, W) float32, optional
+        How far; all the way if None.
+    strength : float32
+        What shares are multiplied by.
+    out : float32 of the maps' shape
+        Filled.
+    """
+    shares = EVERYWHERE if share is None else flat_of(share)
+    lay_share(flat_of(below), flat_of(above), shares, strength, out.reshape(-1))
+
+
+EVERYWHERE = flat_of(np.ones(1, np.float32))
 
 
 def mode_for(context: Context, name: str, map: np.ndarray) -> Mode:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.jit import kernel
+from reedloom.kernels.reach import thinned
 from reedloom.kernels.tones import mean_of
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.curvature import mean_curvature
-from reedloom.kinds.height.height_parts import HEIGHT_IN, nearly_most
+from reedloom.kinds.height.height_parts import ENOUGH, HEIGHT_IN, nearly_most
 from reedloom.kit import GREY, Context, Float, Length, Port, Switch, driving, kind, multiplies
 
 FULL = 0.98
@@ -66,24 +68,61 @@ def dirt(
     side = np.float32(-1 if flipped else 1)
     low = context.map_bands(lambda wide, here: (wide - here) * side, soften(context, height, radius), height)
     bent = mean_curvature(context, soften(context, height, radius / 4))
-    parts = [(low, np.float32(hollows)), (context.map_bands(lambda b: -b * side, bent), np.float32(creases))]
-    reaches = [np.float32(max(nearly_most(np.maximum(part, 0), FULL), 1e-9)) for part, _ in parts]
-    noise = np.float32(0) if break_up is None else mean_of(break_up).astype(np.float32)
-    fade = np.float32(max(softness, 1e-3))
-    reach = np.float32(abs(hollows) + abs(creases) + (broken if break_up is not None else 0)) + fade
+    parts = ((low, np.float32(1)), (bent, -side))
+    reaches = [max(nearly_most(thinned(map, ENOUGH) * sign, FULL), 1e-9) for map, sign in parts]
+    middle = 0.0 if break_up is None else float(mean_of(break_up))
+    fade, broken = max(softness, 1e-3), broken if break_up is not None else 0.0
+    numbers = np.array(
+        [
+            hollows,
+            1 / reaches[0],
+            creases,
+            -side / reaches[1],
+            2 * broken,
+            middle,
+            amount,
+            abs(hollows) + abs(creases) + broken + fade,
+            0.5 / fade,
+        ],
+        np.float32,
+    )
+    found, driven = context.empty(), [low, bent, break_up, amount_map]
 
-    def lie(first: np.ndarray, second: np.ndarray, *more: np.ndarray) -> np.ndarray:
-        gathered = parts[0][1] * np.clip(first / reaches[0], -1, 1)
-        gathered += parts[1][1] * np.clip(second / reaches[1], -1, 1)
-        rest = list(more)
-        if break_up is not None:
-            gathered += np.float32(2 * broken) * (rest.pop(0) - noise)
-        share = np.float32(amount) if amount_map is None else np.float32(amount) * rest.pop(0)
-        # From clean everywhere at an amount of 0 to covered everywhere at 1.
-        level = (1 - 2 * share) * reach
-        t = np.clip((gathered - level) / fade * np.float32(0.5) + np.float32(0.5), 0, 1)
-        return t * t * (3 - 2 * t)
+    def band(y0: int, y1: int) -> None:
+        rows = (EVEN if map is None else map[y0:y1].reshape(-1) for map in driven)
+        lie_rows(*rows, numbers, found[y0:y1].reshape(-1))
 
-    driven = [map for map in (break_up, amount_map) if map is not None]
-    found = context.map_bands(lie, parts[0][0], parts[1][0], *driven)
+    context.bands(band)
     return soften(context, found, spread)
+
+
+EVEN = np.ones(1, np.float32)
+
+
+@kernel
+def lie_rows(low, bent, noise, amount, numbers, out):  # type: ignore[no-untyped-def]
+    """How much lies at each sample, 0 to 1.
+
+    Parameters
+    ----------
+    low, bent : (n,) float32
+        How much lower a sample lies than what is around it, and how the surface is bent there.
+    noise, amount : (n,) or (1,) float32
+        What breaks it up, and what multiplies the amount.
+    numbers : (9,) float32
+        The share of `low` and what it is multiplied by, the same of `bent`, how far the noise breaks it up,
+        the noise's mean, the amount, how far all of them reach, and half of what the fade is divided by.
+    out : (n,) float32
+        Filled.
+    """
+    hollows, depth, creases, sharpness, broken, middle, most, reach, fade = numbers
+    one, two, half = np.float32(1.0), np.float32(2.0), np.float32(0.5)
+    by_noise, by_amount = np.uint64(noise.shape[0] > 1), np.uint64(amount.shape[0] > 1)
+    for k in range(out.shape[0]):
+        gathered = hollows * min(max(low[k] * depth, -one), one)
+        gathered += creases * min(max(bent[k] * sharpness, -one), one)
+        gathered += broken * (noise[np.uint64(k) * by_noise] - middle)
+        # From clean everywhere at an amount of 0 to covered everywhere at 1.
+        level = (one - two * most * amount[np.uint64(k) * by_amount]) * reach
+        t = min(max((gathered - level) * fade + half, np.float32(0.0)), one)
+        out[k] = t * t * (np.float32(3.0) - two * t)

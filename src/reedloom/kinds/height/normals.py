@@ -23,13 +23,6 @@ def decoded(normal: np.ndarray, strength: float = 1.0) -> np.ndarray:
     return n
 
 
-def encoded(n: np.ndarray) -> np.ndarray:
-    """Vectors as an encoded normal map."""
-    length = np.sqrt((n * n).sum(axis=-1, keepdims=True))
-    coded: np.ndarray = n / np.maximum(length, FLAT) * np.float32(0.5) + np.float32(0.5)
-    return coded
-
-
 @kind(
     id="combine_normals",
     label="Combine normals",
@@ -84,6 +77,18 @@ def combine_rows(base, detail, out, base_strength, detail_strength):  # type: ig
         tz += np.float32(1.0)
         along = (tz * uz - tx * ux - ty * uy) / tz
         out[k, 0], out[k, 1], out[k, 2] = _encoded(tx * along + ux, ty * along + uy, tz * along - uz)
+
+
+@kernel
+def mix_rows(first, second, out, share):  # type: ignore[no-untyped-def]
+    """Go a share (n,) of the way from one direction to another: (n, 3) encoded normals."""
+    one = np.float32(1.0)
+    for k in range(out.shape[0]):
+        t, rest = share[k], one - share[k]
+        ax, ay, az = _decoded(first[k, 0], first[k, 1], first[k, 2], one)
+        bx, by, bz = _decoded(second[k, 0], second[k, 1], second[k, 2], one)
+        x, y, z = ax * rest + bx * t, ay * rest + by * t, az * rest + bz * t
+        out[k, 0], out[k, 1], out[k, 2] = _encoded(x, y, z)
 
 
 @kernel

@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from reedloom.kernels.jit import kernel
 from reedloom.kernels.tones import mean_of
 from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import GREY, VECTOR, Angle, Context, Length, Port, Role, Switch, driving, kind, multiplies
@@ -52,13 +53,43 @@ def bend_place(
     way = context.in_tiles(
         np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle))], np.float32)
     )
-    mean = mean_of(by).astype(np.float32) if centred else np.float32(0)
-    drive = np.float32(strength)
+    mean = mean_of(by).astype(np.float32).reshape(-1) if centred else np.zeros(2, np.float32)
+    shares = np.ones((1, 1), np.float32) if strength_map is None else strength_map
+    channels, out, drive = by.size // source[..., 0].size, np.empty_like(source), np.float32(strength)
 
-    def bend(rows: np.ndarray, by_rows: np.ndarray, *more: np.ndarray) -> np.ndarray:
-        moved = (by_rows - mean) * drive
-        if moved.ndim == 2:
-            moved = moved[..., None] * way
-        return rows + (moved * more[0][..., None] if more else moved)
+    def band(y0: int, y1: int) -> None:
+        share = shares if strength_map is None else shares[y0:y1]
+        pairs = (source[y0:y1].reshape(-1, 2), by[y0:y1].reshape(-1, channels))
+        bend_rows(*pairs, share.reshape(-1), mean, way, drive, out[y0:y1].reshape(-1, 2))
 
-    return context.map_bands(bend, source, by, *([] if strength_map is None else [strength_map]))
+    context.bands(band)
+    return out
+
+
+@kernel
+def bend_rows(places, by, share, mean, way, strength, out):  # type: ignore[no-untyped-def]
+    """Move places by vectors, or along one way by a grey map.
+
+    Parameters
+    ----------
+    places : (n, 2) float32
+        In tiles.
+    by : (n, 2) or (n, 1) float32
+    share : (n,) or (1,) float32
+        Multiplies the strength.
+    mean : (channels of `by`,) float32
+        Taken away from it.
+    way : (2,) float32
+        In which a grey map moves places, in tiles.
+    strength : float32
+    out : (n, 2) float32
+        Filled.
+    """
+    is_grey, step = by.shape[1] == 1, np.uint64(share.shape[0] > 1)
+    for k in range(out.shape[0]):
+        drive = strength * share[np.uint64(k) * step]
+        across = (by[k, 0] - mean[0]) * drive
+        if is_grey:
+            out[k, 0], out[k, 1] = places[k, 0] + across * way[0], places[k, 1] + across * way[1]
+        else:
+            out[k, 0], out[k, 1] = places[k, 0] + across, places[k, 1] + (by[k, 1] - mean[1]) * drive
