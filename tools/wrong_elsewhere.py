@@ -109,8 +109,24 @@ MUTANTS = (
         fast=False,
     ),
     Mutant(
+        "a colour's share reaches two of its channels", "kernels/blends.py",
+        "= amount, amount, amount", "= amount, amount, strength", "tests/kinds/test_point_references.py",
+    ),
+    Mutant(
+        "normals are mixed by half", "kinds/height/normals.py",
+        "ay * rest + by * t", "ay * rest + by * rest", "tests/kinds/test_point_references.py",
+    ),
+    Mutant(
+        "a bend takes one channel's mean from both", "kinds/place/bend_place.py",
+        "(by[k, 1] - mean[1])", "(by[k, 1] - mean[0])", "tests/kinds/test_point_references.py",
+    ),
+    Mutant(
+        "dirt reads its amount at one sample", "kinds/height/dirt.py",
+        "amount[np.uint64(k) * by_amount]", "amount[0]", "tests/kinds/test_point_references.py",
+    ),
+    Mutant(
         "a layer ignores its mask", "kinds/combine/layers.py",
-        "self.strength if self.mask is None else", "self.strength if True else",
+        "share = None if self.mask is None else", "share = None if True else",
         "tests/kinds/test_composing.py::test_a_layer_shows_through_its_mask_at_its_place_and_level",
         fast=False,
     ),
@@ -248,7 +264,7 @@ MUTANTS = (
     ),
     Mutant(
         "a motif's dials read what stands outside", 'weave/resolve.py',
-        "inner = scope_of(motif.dials, values, self.document.surface)",
+        "inner = scope_of(motif.dials, use.values, self.document.surface)",
         "inner = scope",
         TWICE,
     ),

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from mutant import EVALUATION, FILES, Mutant
 
+SCREEN = "tests/desk/test_screen.py"
+FACE = "test_a_new_result_is_on_its_card_and_in_its_slot_and_leaves_the_frame"
+
 MUTANTS = (
     Mutant(
         "nothing is taken from the cache", "loom/plan.py",
@@ -53,7 +56,7 @@ MUTANTS = (
     ),
     Mutant(
         "the coarse stage is never left out", "loom/background.py",
-        "if stage.unless is None or not", "if True or not",
+        "if stage.unless is None or report", "if True or report",
         f"{EVALUATION}::test_a_coarse_stage_is_left_out_where_the_full_one_is_kept",
     ),
     Mutant(
@@ -92,12 +95,12 @@ MUTANTS = (
     ),
     Mutant(
         "what a plan keeps of a node does not ask what comes into it", "loom/plan.py",
-        "known[size][0] == about", "known[size][0][0] == about[0]",
+        "known[0] != _about(flat, node, knots)", "known[0][0] != flat.surface",
         "tests/loom/test_random_weaves.py::test_what_a_plan_keeps_of_nodes_is_what_it_would_find_again",
     ),
     Mutant(
         "what a plan keeps of a node does not ask for the surface", "loom/plan.py",
-        "about = (flat.surface, ", "about = (None, ",
+        "return (flat.surface, *", "return (None, *",
         "tests/loom/test_random_weaves.py::test_what_a_plan_keeps_of_nodes_is_what_it_would_find_again",
     ),
     Mutant(
@@ -107,8 +110,35 @@ MUTANTS = (
     ),
     Mutant(
         "what a plan keeps of a node that reads a file does not ask for its content", "loom/plan.py",
-        "    if not any(parameter.is_file for", "    if any(True for",
+        "known is None or known[1].reads_files or", "known is None or",
         "tests/kinds/test_ground.py::test_paths_follow_the_weave_and_a_changed_file_is_read_anew",
+    ),
+    Mutant(
+        "a file that changed leaves what was found of its node", "loom/plan.py",
+        " and known[size][1].key == knot.key:", ":",
+        "tests/kinds/test_ground.py::test_paths_follow_the_weave_and_a_changed_file_is_read_anew",
+    ),
+    Mutant(
+        "the worker goes on before the coarse picture is shown", "desk/screen/workplace.py",
+        "self._taken.wait(GIVE_WAY)", "self._taken.wait(0)",
+        f"{SCREEN}::test_the_worker_goes_on_once_the_coarse_picture_is_in_the_window", fast=False,
+    ),
+    Mutant(
+        "a face keeps its old picture", "desk/board/face.py",
+        "        if self._seen != before:\n", "        if False:\n", f"{SCREEN}::{FACE}", fast=False,
+    ),
+    Mutant(
+        "each new result paints a card's frame", "desk/board/card.py",
+        "        if self._frame != before:\n", "        if True:\n", f"{SCREEN}::{FACE}", fast=False,
+    ),
+    Mutant(
+        "the rail's slots do not follow results", "desk/board/rail.py",
+        "at(end) in ends:", "at(end) not in ends:", f"{SCREEN}::{FACE}", fast=False,
+    ),
+    Mutant(
+        "what follows a dial stays when that is turned", "weave/resolve.py",
+        "(node.formulas and read is not scope)", "(node.formulas and read is None)",
+        "tests/weave/test_resolve.py",
     ),
     Mutant(
         "a plan holds nodes for ever", "loom/plan.py",

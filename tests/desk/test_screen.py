@@ -12,13 +12,16 @@ from PySide6.QtCore import QPoint
 from PySide6.QtGui import QGuiApplication
 
 from conftest import Hands
+from reedloom.desk.screen import workplace
 from reedloom.desk.screen.latest import LatestOnly
 from reedloom.desk.screen.workplace import UNFORESEEN
 from reedloom.lit.renderer import Renderer
 from reedloom.logs import begin_log, end_log, log_file
+from reedloom.loom import background
 from reedloom.loom.background import Report, Stage
 from reedloom.loom.run import Outcome, shared_cache
 from reedloom.weave.document import Document, End
+from reedloom.weave.edits import SetNode, SetParameters, Tie
 
 
 class Counted:
@@ -29,8 +32,6 @@ class Counted:
         self.views: list[str] = []
         self.frames: list[Any] = []
         self.asked = 0
-        from reedloom.loom import background
-
         real = background.evaluate_ends
 
         def evaluate(*args: Any, **more: Any) -> Outcome:
@@ -219,3 +220,44 @@ def test_a_closed_window_holds_no_results(hands: Hands, monkeypatch: pytest.Monk
         assert shared_cache().held == 0
     finally:
         shared_cache().bound(budget)
+
+
+def test_the_worker_goes_on_once_the_coarse_picture_is_in_the_window(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(workplace, "GIVE_WAY", 10.0)
+    order: list[str] = []
+    real = background.evaluate_ends
+
+    def evaluate(*args: Any, **more: Any) -> Outcome:
+        order.append("computed")
+        return real(*args, **more)
+
+    node = hands.hang("gradient noise")
+    hands.press("pin_a")
+    hands.wait_until_done()
+    monkeypatch.setattr(background, "evaluate_ends", evaluate)
+    hands.workplace.view_ready.connect(order.append)
+    hands.workplace.submit(SetParameters(node, {"cells": 11}))
+    hands.wait_until_done()
+    assert order == ["computed", "coarse", "computed", "computed", "full"]
+
+
+def test_a_new_result_is_on_its_card_and_in_its_slot_and_leaves_the_frame(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    node = hands.hang("gradient noise")
+    w = hands.workplace
+    w.submit(Tie(End(node=node, port="noise"), "height"))
+    hands.wait_until_done()
+    card, slot = hands.window.board.board.cards[node], hands.window.rail.slots["height"]
+    updated: list[str] = []
+    for name, item in (("frame", card), ("face", card.face), ("slot", slot)):
+        monkeypatch.setattr(item, "update", lambda name=name: updated.append(name))
+    look, tip = card.face.state.look, slot.toolTip()
+    w.preview(SetParameters(node, {"cells": 11}))
+    hands.wait_until_done()
+    assert card.face.state.look is not look and slot.toolTip() != tip
+    assert sorted(set(updated)) == ["face", "slot"]
+    w.submit(SetNode(node, name="Swell"))
+    assert "frame" in updated
