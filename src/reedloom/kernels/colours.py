@@ -25,6 +25,14 @@ LAB = np.array(
 """From the cube roots of those to lightness, a and b."""
 
 
+def grey_as_colour(grey: np.ndarray) -> np.ndarray:
+    """A grey map in all three channels: (H, W) of any type to (H, W, 3) of the same."""
+    out = np.empty((*grey.shape, 3), grey.dtype)
+    for channel in range(3):  # repeating takes three times as long
+        out[..., channel] = grey
+    return out
+
+
 def srgb_from_linear(linear: np.ndarray) -> np.ndarray:
     """Encode linear light of 0..1 with the transfer curve of IEC 61966-2-1.
 

@@ -95,6 +95,15 @@ def all_finite(bits):  # type: ignore[no-untyped-def]
     return found < np.uint32(0x80000000)
 
 
+@kernel
+def smooth_steps(source, low, wide, out):  # type: ignore[no-untyped-def]
+    """0 below `low`, 1 above `low` + `wide`, and a smooth rise between: (n,) float32."""
+    zero, one = np.float32(0.0), np.float32(1.0)
+    for i in range(out.shape[0]):
+        t = min(max((source[i] - low) / wide, zero), one)
+        out[i] = t * t * (np.float32(3.0) - np.float32(2.0) * t)
+
+
 def mean_of(map: np.ndarray) -> np.ndarray:
     """The mean of a map, or of each of its channels, in doubles: () or (channels,)."""
     columns = map.reshape(len(map), -1).sum(axis=0, dtype=np.float64)

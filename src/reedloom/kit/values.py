@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.errors import ReedError
-from reedloom.kernels.colours import luminance
+from reedloom.kernels.colours import grey_as_colour, luminance
 from reedloom.kernels.points import VERTEX
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
 
@@ -48,7 +48,7 @@ def convert(value: Any, accepted: Data) -> Any:
     if data & accepted:
         return value
     if data is GREY and COLOUR in accepted:
-        return frozen(np.repeat(value[..., None], 3, axis=2))
+        return frozen(grey_as_colour(value))
     if data is COLOUR and GREY in accepted:
         return frozen(luminance(value))
     raise ReedError(f"{data.word} cannot become {accepted.word}.")

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.colours import luminance
+from reedloom.kernels.colours import grey_as_colour, luminance
 from reedloom.kit.channels import CHANNELS
 from reedloom.lit.calls import Calls
 
@@ -93,7 +93,7 @@ def _picture(channels: tuple[str, ...], maps: Mapping[str, np.ndarray], shape: t
         array = maps[channel.id]
         if len(channel.fallback) == 1:
             return np.ascontiguousarray(_grey(array)[..., None])
-        return np.ascontiguousarray(array if array.ndim == 3 else np.repeat(array[..., None], 3, axis=2))
+        return np.ascontiguousarray(array if array.ndim == 3 else grey_as_colour(array))
     picture = np.empty((*shape, len(channels)), np.float32)
     for number, name in enumerate(channels):
         picture[..., number] = _grey(maps[name]) if name in maps else CHANNELS[name].fallback[0]

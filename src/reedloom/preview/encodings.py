@@ -8,7 +8,7 @@ from functools import cache as once
 
 import numpy as np
 
-from reedloom.kernels.colours import linear_from_srgb, luminance, srgb_from_linear
+from reedloom.kernels.colours import grey_as_colour, linear_from_srgb, luminance, srgb_from_linear
 from reedloom.kernels.pictures import count_tones, encode_values, light_colours, light_slopes
 from reedloom.kernels.places import slope_rows
 from reedloom.kernels.tones import flat_of
@@ -67,14 +67,12 @@ def rgb_picture(
     if array.ndim == 3 and channel != "all":
         array, plain = np.ascontiguousarray(array[..., CHANNEL_CHOICES.index(channel) - 1]), True
     if look == "relief":
-        return _grey_to_rgb(encode(lit_relief(array if array.ndim == 2 else luminance(array), relief), True))
+        return grey_as_colour(
+            encode(lit_relief(array if array.ndim == 2 else luminance(array), relief), True)
+        )
     if array.ndim == 2:
-        return false_colour(array) if look == "false colour" else _grey_to_rgb(encode(array, False))
+        return false_colour(array) if look == "false colour" else grey_as_colour(encode(array, False))
     return encode(array, not plain)
-
-
-def _grey_to_rgb(grey: np.ndarray) -> np.ndarray:
-    return np.repeat(grey[..., None], 3, axis=2)
 
 
 def false_colour(array: np.ndarray) -> np.ndarray:
@@ -112,7 +110,7 @@ def lit_material(maps: Mapping[str, np.ndarray]) -> np.ndarray:
     if colour is None:
         colour = np.full((*shape, 3), 0.4, np.float32)
     elif colour.ndim == 2:
-        colour = np.repeat(colour[..., None], 3, axis=2)
+        colour = grey_as_colour(colour)
     normal, sky = maps.get("normal"), maps.get("ambient_occlusion")
     if sky is not None and sky.ndim == 3:
         sky = luminance(sky)

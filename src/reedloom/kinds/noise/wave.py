@@ -9,6 +9,7 @@ import numpy as np
 
 from reedloom.kernels.curves import TABLE, average_cycle, curve_table, sum_table
 from reedloom.kernels.fractals import plan_octaves
+from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
@@ -168,7 +169,9 @@ def wave(
     out = context.empty()
 
     def read(y0: int, y1: int) -> None:
-        out[y0:y1] = average_cycle(summed, turned[y0:y1], phase_width(turned, y0, y1))
+        width = np.empty((y1 - y0, context.width), np.float32)
+        phase_widths(turned, y0, width)
+        out[y0:y1] = average_cycle(summed, turned[y0:y1], width)
 
     context.bands(read, band_rows=16)
     return out
@@ -181,12 +184,33 @@ def snap_direction(count: int, direction: float, aspect: float) -> tuple[int, in
     return (across, down) if across or down else (count, 0)
 
 
-def phase_width(turned: np.ndarray, y0: int, y1: int) -> np.ndarray:
-    """How far a phase goes on across each sample of rows y0..y1; whole jumps do not count."""
-    height = len(turned)
-    rows = turned[y0:y1]
-    above, below = turned[(np.arange(y0, y1) - 1) % height], turned[np.arange(y0 + 1, y1 + 1) % height]
-    across = np.roll(rows, -1, axis=1) - np.roll(rows, 1, axis=1)
-    down = below - above
-    across, down = across - np.round(across), down - np.round(down)
-    return np.hypot(across, down) * np.float32(0.5)
+@kernel
+def phase_widths(turned, y0, out):  # type: ignore[no-untyped-def]
+    """How far a phase goes on across each sample; whole jumps do not count.
+
+    Parameters
+    ----------
+    turned : (H, W) float32
+        In cycles; around the tile's border it goes on by whole ones.
+    y0 : int
+        The first row.
+    out : (n, W) float32
+        Filled for n rows.
+    """
+    height, width = turned.shape
+    around = np.empty(width + 2, np.float32)
+    for y in range(y0, y0 + out.shape[0]):
+        above, row, below = turned[(y + height - 1) % height], turned[y], turned[(y + 1) % height]
+        around[0], around[width + 1] = row[width - 1], row[0]
+        for x in range(width):
+            around[x + 1] = row[x]
+        line = out[y - y0]
+        for x in range(width):
+            across, down = _whole_apart(around[x + 2] - around[x]), _whole_apart(below[x] - above[x])
+            line[x] = np.float32(math.sqrt(across * across + down * down)) * np.float32(0.5)
+
+
+@inlined
+def _whole_apart(away):  # type: ignore[no-untyped-def]
+    """A difference of phases without its whole cycles."""
+    return away - np.rint(away)

@@ -11,7 +11,7 @@ import numpy as np
 
 from reedloom.errors import ReedError
 from reedloom.files import home_path
-from reedloom.kernels.colours import linear_from_srgb, luminance
+from reedloom.kernels.colours import grey_as_colour, linear_from_srgb, luminance
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.pyramid import read_covered
 from reedloom.kernels.resize import resize_map
@@ -95,7 +95,7 @@ def picture(context: Context, place: np.ndarray | None, **values: Any) -> dict[s
     if not values["file"]:
         context.report("No picture is chosen yet.")
         grey = context.full(0.5)
-        return {"colour": np.repeat(grey[..., None], 3, axis=2), "grey": grey, "alpha": context.full(1.0)}
+        return {"colour": grey_as_colour(grey), "grey": grey, "alpha": context.full(1.0)}
     found = read_picture(locate(values["file"], context.folder), context.stop.check)
     samples = part_of(found.samples, values)
     samples = cut_to_shape(samples, context.physical) if values["keep_shape"] else samples
@@ -106,7 +106,7 @@ def picture(context: Context, place: np.ndarray | None, **values: Any) -> dict[s
     read = read_there(context, colour, laid, values)
     grey = read if read.ndim == 2 else luminance(read)
     return {
-        "colour": read if read.ndim == 3 else np.repeat(grey[..., None], 3, axis=2),
+        "colour": read if read.ndim == 3 else grey_as_colour(grey),
         "grey": grey,
         "alpha": context.full(1.0) if alpha is None else read_there(context, alpha, laid, values),
     }
