@@ -5,6 +5,7 @@ from __future__ import annotations
 from mutant import EVALUATION, FILES, Mutant
 
 SCREEN = "tests/desk/test_screen.py"
+DRAG = "test_results_of_a_drag_go_with_the_next_step_and_what_it_rests_on_stays"
 FACE = "test_a_new_result_is_on_its_card_and_in_its_slot_and_leaves_the_frame"
 
 MUTANTS = (
@@ -139,6 +140,30 @@ MUTANTS = (
         "what follows a dial stays when that is turned", "weave/resolve.py",
         "(node.formulas and read is not scope)", "(node.formulas and read is None)",
         "tests/weave/test_resolve.py",
+    ),
+    Mutant(
+        "what a drag rests on goes with its steps", "loom/cache.py",
+        "for key in self._passing if key not in needed and key not in in_use}",
+        "for key in self._passing if key not in in_use}", f"{EVALUATION}::{DRAG}",
+    ),
+    Mutant(
+        "a drag's results stay", "loom/run.py",
+        "    elif plan.tasks:", "    elif False:", f"{EVALUATION}::{DRAG}",
+    ),
+    Mutant(
+        "what was recorded goes with the next drag", "loom/run.py",
+        "        store.settle(plan.ready)\n", "        pass\n",
+        f"{EVALUATION}::test_a_drag_that_is_recorded_stays_and_one_that_is_dropped_goes",
+    ),
+    Mutant(
+        "the row of what may go holds maps that went", "loom/cache.py",
+        "[one for one in self._queue if self._entries.get(one[2]) is one[3]]", "list(self._queue)",
+        f"{EVALUATION}::test_what_the_screen_shows_of_a_drag_stays_until_it_shows_another",
+    ),
+    Mutant(
+        "a drag's large maps stay, in the window", "desk/screen/workplace.py",
+        "passing = not self.session.is_recorded", "passing = False",
+        "tests/desk/test_dragging.py", fast=False,
     ),
     Mutant(
         "a plan holds nodes for ever", "loom/plan.py",

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QWidget
 
 from conftest import Hands
+from reedloom.loom.run import shared_cache
 from reedloom.weave.edits import SetParameters
 
 
@@ -70,3 +72,30 @@ def test_only_slots_whose_map_is_another_are_painted(dragging: tuple[Hands, str,
     hands.wait_until_done()
     assert "height" in seen.order and not {"roughness", "metallic"} & set(seen.order)
     assert hands.window.rail.slots["height"].toolTip() != before
+
+
+def test_large_maps_of_a_drag_go_with_its_next_step_until_it_is_recorded(
+    dragging: tuple[Hands, str, PaintsSeen],
+) -> None:
+    hands, bumps, _ = dragging
+    cache, side = shared_cache(), hands.workplace.view_size
+
+    def large() -> set[object]:
+        return {key for key, entry in cache._entries.items() if np.shape(entry.array)[:1] == (side,)}
+
+    def show(step: int) -> None:
+        hands.workplace.preview(SetParameters(bumps, {"octaves": step}))
+        hands.wait_until_done()
+
+    show(2)
+    show(3)
+    held = large()
+    show(4)
+    show(5)
+    assert len(large()) == len(held)
+    hands.workplace.submit(SetParameters(bumps, {"octaves": 5}))
+    hands.wait_until_done()
+    recorded = large()
+    show(1)
+    show(2)
+    assert recorded < large()

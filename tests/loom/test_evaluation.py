@@ -460,3 +460,48 @@ def test_a_mix_lets_go_of_channels_as_it_goes_where_nobody_else_needs_them() -> 
     tracemalloc.stop()
     # All of both, what is mixed of a channel, and the share; not a third material beside them.
     assert 2 * count < maps < 2.7 * count
+
+
+def dragged(document: Document, cutoff: float) -> Document:
+    """The chain while the third of its four nodes is dragged."""
+    return after(document, SetParameters("tone", {"from_low": cutoff}))
+
+
+def test_results_of_a_drag_go_with_the_next_step_and_what_it_rests_on_stays() -> None:
+    """Nothing was computed before the drag began: what its steps share is made once, and stays."""
+    cache, start = Cache(), chain()
+    ran = [counted(dragged(start, step / 10), cache, passing=True) for step in range(5)]
+    assert ran[0] == {"gradient_noise": 1, "blur": 1, "levels": 1, "normal": 1}
+    assert all(later == {"levels": 1, "normal": 1} for later in ran[1:])
+    refs: dict[End, Any] = {}
+    flat = resolve(dragged(start, 0.4), KINDS)
+    evaluate_ends(flat, [LAST, End(node="soft", port="map")], 32, cache=cache, refs=refs, passing=True)
+    assert len(cache) == 3 and all(cache.get(ref) is not None for ref in refs.values())
+    assert cache.held == sum(entry.array.nbytes for entry in cache._entries.values())
+
+
+def test_a_drag_that_is_recorded_stays_and_one_that_is_dropped_goes() -> None:
+    cache, start = Cache(), chain()
+    for step in range(3):
+        counted(dragged(start, step / 10), cache, passing=True)
+    recorded = dragged(start, 0.2)
+    assert not counted(recorded, cache)
+    wide = after(recorded, SetParameters("normal", {"strength": 2.0}))
+    assert [counted(wide, cache, passing=True), counted(recorded, cache)] == [{"normal": 1}, {}]
+    wider = after(recorded, SetParameters("normal", {"strength": 3.0}))
+    assert counted(wider, cache, passing=True) == {"normal": 1}  # the first one's, only, went
+    assert [counted(recorded, cache), counted(wide, cache)] == [{}, {"normal": 1}]
+
+
+def test_what_the_screen_shows_of_a_drag_stays_until_it_shows_another() -> None:
+    cache, refs = Cache(), {}
+    flat = resolve(dragged(chain(), 0.1), KINDS)
+    evaluate_ends(flat, [LAST], 32, cache=cache, refs=refs, passing=True)
+    cache.keep_in_use("screen", refs.values())
+    counted(dragged(chain(), 0.2), cache, passing=True)
+    assert cache.get(refs[LAST]) is not None
+    cache.keep_in_use("screen", ())
+    kept = [entry for *_, entry in cache._queue]
+    counted(dragged(chain(), 0.3), cache, passing=True)
+    assert cache.get(refs[LAST]) is None
+    assert len(cache._queue) < len(kept) + 2  # the row of what may go holds no map that went

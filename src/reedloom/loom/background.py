@@ -38,6 +38,8 @@ class Stage:
         Whether it finishes even when a newer job waits.
     unless : Size, optional
         It is not told of where nothing was computed for it and these outputs are kept at this size already.
+    passing : bool
+        Whether the graph is of a state that only passes, so that what comes of it need not stay.
     """
 
     name: str
@@ -46,6 +48,7 @@ class Stage:
     size: Size
     patient: bool = False
     unless: Size | None = None
+    passing: bool = False
 
 
 @dataclass(frozen=True)
@@ -153,8 +156,9 @@ class Background:
         refs: dict[End, Ref] = {}
         try:
             outcome = evaluate_ends(
-                stage.flat, stage.ends, stage.size, cache=self._cache, stop=stop, progress=tell, refs=refs
-            )
+                stage.flat, stage.ends, stage.size, cache=self._cache, passing=stage.passing, stop=stop,
+                progress=tell, refs=refs,
+            )  # fmt: skip
         except Cancelled:
             raise
         except ReedError as error:

@@ -4,14 +4,17 @@ The rule is GreedyDual-Size (P. Cao and S. Irani, *Cost-aware WWW proxy caching 
 each entry is worth seconds per byte above a water line; the one worth least goes, and the line
 rises to its worth, so that what is not used again sinks in time. Entries wait in a heap under what they were
 worth when they were put there; a use only adds to that, so the least is looked at again when its turn comes.
+
+Results of states that only pass, as while a value is dragged, go when the next such state comes, so that a
+long drag pushes out nothing else and its maps take over one another's memory.
 """
 
 from __future__ import annotations
 
 import threading
-from collections.abc import Hashable, Iterable
+from collections.abc import Container, Hashable, Iterable
 from dataclasses import dataclass
-from heapq import heappop, heappush
+from heapq import heapify, heappop, heappush
 from itertools import count
 from typing import Any
 
@@ -45,6 +48,7 @@ class Cache:
         self._line = 0.0
         self._held = 0
         self._in_use: dict[Hashable, frozenset[Ref]] = {}
+        self._passing: set[Ref] = set()
         self._lock = threading.Lock()
 
     @property
@@ -63,8 +67,13 @@ class Cache:
                 entry.worth = self._line + entry.seconds / max(1, entry.array.nbytes)
             return entry
 
-    def put(self, key: Ref, array: Any, seconds: float, notes: tuple[str, ...] = ()) -> None:
-        """Keep a result; others go if the budget is exceeded. One that is larger than it is not kept."""
+    def put(
+        self, key: Ref, array: Any, seconds: float, notes: tuple[str, ...] = (), passing: bool = False
+    ) -> None:
+        """Keep a result; others go if the budget is exceeded. One that is larger than it is not kept.
+
+        One of a state that only passes stays until `let_pass` or `settle`.
+        """
         with self._lock:
             if array.nbytes > self.budget:
                 return
@@ -72,8 +81,30 @@ class Cache:
             self._held += array.nbytes - (old.array.nbytes if old else 0)
             entry = Entry(array, seconds, notes, self._line + seconds / max(1, array.nbytes))
             self._entries[key] = entry
+            if passing:
+                self._passing.add(key)
             self._wait(key, entry)
             self._shrink()
+
+    def let_pass(self, needed: Container[Ref]) -> None:
+        """Another passing state comes: let go of what was kept for those before it.
+
+        What it needs stays for good, and what is in use until the next one.
+        """
+        with self._lock:
+            in_use = self._held_in_use()
+            gone = {key for key in self._passing if key not in needed and key not in in_use}
+            for key in gone & self._entries.keys():
+                self._held -= self._entries.pop(key).array.nbytes
+            self._passing = {key for key in self._passing & in_use if key not in needed}
+            self._queue = [one for one in self._queue if self._entries.get(one[2]) is one[3]]
+            heapify(self._queue)
+
+    def settle(self, needed: Container[Ref]) -> None:
+        """What passed stays for good if any of it is needed now: that state was recorded."""
+        with self._lock:
+            if any(key in needed for key in self._passing):
+                self._passing.clear()
 
     def bound(self, budget: int) -> None:
         """Hold no more than so many bytes from now on."""
@@ -97,7 +128,7 @@ class Cache:
         """Let what is worth least go until the budget is met."""
         if self._held <= self.budget:
             return
-        in_use = frozenset().union(*self._in_use.values())
+        in_use = self._held_in_use()
         spared = []
         while self._held > self.budget and self._queue:
             worth, _, key, entry = heappop(self._queue)
@@ -114,9 +145,13 @@ class Cache:
         for key, entry in spared:
             self._wait(key, entry)
 
+    def _held_in_use(self) -> frozenset[Ref]:
+        return frozenset().union(*self._in_use.values())
+
     def clear(self) -> None:
         """Forget everything."""
         with self._lock:
             self._entries.clear()
             self._queue.clear()
+            self._passing.clear()
             self._held = 0

@@ -68,6 +68,7 @@ class _Run:
     plan: Plan
     cache: Cache
     keep: bool
+    passing: bool
     stop: Stop
     progress: Callable[[float], None] | None
     threads: int | None
@@ -114,6 +115,7 @@ def evaluate_ends(
     *,
     cache: Cache | None = None,
     keep: bool = True,
+    passing: bool = False,
     stop: Stop | None = None,
     progress: Callable[[float], None] | None = None,
     threads: int | None = None,
@@ -131,6 +133,9 @@ def evaluate_ends(
         Samples across the tile, with as many down as keep them square, or both; up to 8192.
     keep : bool
         Whether results stay in the cache. If not, each is freed after its last use, and few are held.
+    passing : bool
+        Whether the document only passes, as while a value is dragged: what is kept of it goes when the next
+        passing one comes, unless it was recorded.
     progress : callable, optional
         Told the share done, 0 to 1: one call at a time, and never a lower share than before.
     take : callable, optional
@@ -149,6 +154,10 @@ def evaluate_ends(
     """
     store = shared_cache() if cache is None else cache
     plan = plan_ends(flat, ends, check_size(size, flat.surface), store)
+    if not passing:
+        store.settle(plan.ready)
+    elif plan.tasks:  # else it is the state that was there
+        store.let_pass(plan.ready)
     if not keep:
         plan.tasks = lean_order(plan.tasks, plan.data)
     if refs is not None:
@@ -158,7 +167,7 @@ def evaluate_ends(
         asked.setdefault(ref, []).append(end)
     uses = Counter(ref for task in plan.tasks for _, ref in task.inputs)
     run = _Run(
-        flat, plan, store, keep, stop or Stop(), progress and _onward(progress), threads, take,
+        flat, plan, store, keep, passing, stop or Stop(), progress and _onward(progress), threads, take,
         Outcome(failures=plan.failures, tasks=len(plan.tasks)), uses, asked, _hands(plan, threads),
     )  # fmt: skip
     for ref, entry in plan.ready.items():
@@ -310,5 +319,5 @@ def _keep(run: _Run, task: Task, result: Result, seconds: float) -> None:
             _tell(run, node_id, seconds, result.notes)
     for name, value in result.outputs.items():
         if run.keep:
-            run.cache.put((task.key, name), value, seconds / len(result.outputs), result.notes)
+            run.cache.put((task.key, name), value, seconds / len(result.outputs), result.notes, run.passing)
         _hold(run, (task.key, name), value)

@@ -16,6 +16,7 @@ from reedloom.desk.look.theme import DARK, THEMES, apply_theme
 from reedloom.desk.screen.collector import Collector
 from reedloom.errors import ReedError
 from reedloom.logs import begin_log
+from reedloom.loom.memory import keep_freed_memory
 
 SWITCH_INTERVAL = 0.0002
 """Seconds a thread may keep the interpreter: short, so that painting and computing do not wait long."""
@@ -70,6 +71,7 @@ def make_application() -> QApplication:
     application = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(application, QApplication)
     sys.setswitchinterval(SWITCH_INTERVAL)
+    keep_freed_memory()
     application.setApplicationName("reedloom")
     application.setOrganizationName("reedloom")
     application.setApplicationDisplayName("Reed Loom")

@@ -24,6 +24,8 @@ class Wish:
         What the views show, wanted at `size` and, on the way, at `card_size`.
     cards : tuple of End
         What cards, rail and settings show, wanted at `card_size`.
+    passing : bool
+        Whether the document is not recorded, as while a value is dragged; large maps of it need not stay.
     """
 
     weave: int
@@ -32,6 +34,7 @@ class Wish:
     cards: tuple[End, ...]
     card_size: Size
     size: Size
+    passing: bool = False
 
     @property
     def stages(self) -> tuple[Stage, ...]:
@@ -43,5 +46,5 @@ class Wish:
             some = self.cards[start : start + CARDS_AT_ONCE]
             found.append(Stage("cards", self.flat, some, self.card_size, patient=start == 0))
         if self.views and self.size != self.card_size:
-            found.append(Stage("full", self.flat, self.views, self.size))
+            found.append(Stage("full", self.flat, self.views, self.size, passing=self.passing))
         return tuple(found)

@@ -336,7 +336,8 @@ class Workplace(QObject):
         cards = [*self.graph.ends.values(), *self._first_outputs(), *self._selected_ends()]
         cards = list(dict.fromkeys(end for end in (*map(self.at, cards), *views) if holds(end)))
         small = self._flat.surface.fitting(CARD_SIZE)
-        return Wish(self._weave, self._flat, views, tuple(cards), small, self.full_size)
+        passing = not self.session.is_recorded
+        return Wish(self._weave, self._flat, views, tuple(cards), small, self.full_size, passing)
 
     @property
     def full_size(self) -> tuple[int, int]:
