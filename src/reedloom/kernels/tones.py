@@ -97,7 +97,16 @@ def all_finite(bits):  # type: ignore[no-untyped-def]
 
 @kernel
 def smooth_steps(source, low, wide, out):  # type: ignore[no-untyped-def]
-    """0 below `low`, 1 above `low` + `wide`, and a smooth rise between: (n,) float32."""
+    """A smooth rise, level at both ends: 3 t² - 2 t³.
+
+    Parameters
+    ----------
+    source : (n,) float32
+    low, wide : float32
+        Where it begins, and how far it goes; below 0 it falls.
+    out : (n,) float32
+        Filled, 0 to 1.
+    """
     zero, one = np.float32(0.0), np.float32(1.0)
     for i in range(out.shape[0]):
         t = min(max((source[i] - low) / wide, zero), one)
