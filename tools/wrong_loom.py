@@ -166,6 +166,11 @@ MUTANTS = (
         "tests/desk/test_dragging.py", fast=False,
     ),
     Mutant(
+        "freed memory goes back to the system", "loom/memory.py",
+        "set_option(TRIM_THRESHOLD, min(total_memory() // KEPT, 2**31 - 1))", "set_option(TRIM_THRESHOLD, 0)",
+        "tests/loom/test_memory.py",
+    ),
+    Mutant(
         "a plan holds nodes for ever", "loom/plan.py",
         "_known: WeakKeyDictionary[Resolved, _Known] = WeakKeyDictionary()",
         "_known: dict[Resolved, _Known] = {}",

@@ -9,8 +9,8 @@ from pathlib import Path
 UNKNOWN = 2**62
 TRIM_THRESHOLD, MMAP_THRESHOLD = -1, -3
 """Numbers of glibc's options, from its `malloc.h`."""
-KEPT = 1 << 30
-"""Bytes free at the end of its heap that the allocator keeps."""
+KEPT = 16
+"""Of the machine's memory the allocator keeps one part in so many that is free at the end of its heap."""
 GROUP = Path("/sys/fs/cgroup")
 
 
@@ -24,7 +24,7 @@ def keep_freed_memory() -> None:
     set_option = getattr(ctypes.CDLL(None), "mallopt", None)
     if set_option is not None:
         set_option(MMAP_THRESHOLD, 32 << 20)
-        set_option(TRIM_THRESHOLD, KEPT)
+        set_option(TRIM_THRESHOLD, min(total_memory() // KEPT, 2**31 - 1))
 
 
 def free_memory() -> int:
