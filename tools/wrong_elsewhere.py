@@ -110,19 +110,20 @@ MUTANTS = (
     ),
     Mutant(
         "a colour's share reaches two of its channels", "kernels/blends.py",
-        "= amount, amount, amount", "= amount, amount, strength", "tests/kinds/test_point_references.py",
+        "= amount, amount, amount", "= amount, amount, strength",
+        "tests/kinds/test_point_references.py", fast=False,
     ),
     Mutant(
         "normals are mixed by half", "kinds/height/normals.py",
-        "ay * rest + by * t", "ay * rest + by * rest", "tests/kinds/test_point_references.py",
+        "ay * rest + by * t", "ay * rest + by * rest", "tests/kinds/test_point_references.py", fast=False,
     ),
     Mutant(
         "a bend takes one channel's mean from both", "kinds/place/bend_place.py",
-        "(by[k, 1] - mean[1])", "(by[k, 1] - mean[0])", "tests/kinds/test_point_references.py",
+        "(by[k, 1] - mean[1])", "(by[k, 1] - mean[0])", "tests/kinds/test_point_references.py", fast=False,
     ),
     Mutant(
         "dirt reads its amount at one sample", "kinds/height/dirt.py",
-        "amount[np.uint64(k) * by_amount]", "amount[0]", "tests/kinds/test_point_references.py",
+        "amount[np.uint64(k) * by_amount]", "amount[0]", "tests/kinds/test_point_references.py", fast=False,
     ),
     Mutant(
         "a layer ignores its mask", "kinds/combine/layers.py",

@@ -39,7 +39,8 @@ class Stage:
     unless : Size, optional
         It is not told of where nothing was computed for it and these outputs are kept at this size already.
     passing : bool
-        Whether the graph is of a state that only passes, so that what comes of it need not stay.
+        Whether the graph is of a state that only passes, so that what comes of it need not stay; a stage that
+        runs as such is let finish for the same one that is recorded.
     """
 
     name: str
@@ -48,7 +49,7 @@ class Stage:
     size: Size
     patient: bool = False
     unless: Size | None = None
-    passing: bool = False
+    passing: bool = field(default=False, compare=False)
 
 
 @dataclass(frozen=True)

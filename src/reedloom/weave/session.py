@@ -299,11 +299,6 @@ class Session:
         return self._steps[self._index + 1].label if self._index + 1 < len(self._steps) else None
 
     @property
-    def is_recorded(self) -> bool:
-        """Whether what is shown is recorded, and no preview."""
-        return self._shown is self.recorded
-
-    @property
     def is_saved(self) -> bool:
         """Whether the recorded document is the one last saved or opened."""
         return self._saved is not None and _is_same(self.recorded, self._saved)

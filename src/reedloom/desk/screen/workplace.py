@@ -123,6 +123,7 @@ class Workplace(QObject):
         self._path: tuple[str, ...] = ()
         self._flat = self._resolved(self.document)
         self._wish: Wish | None = None
+        self._passing = False
         self._weave = 0
         self._opened = QTimer(self)
         self._opened.setSingleShot(True)
@@ -182,6 +183,7 @@ class Workplace(QObject):
         self.failures, self.seconds, self.notes = {}, {}, {}
         self._path = ()
         self._flat = self._resolved(document)
+        self._passing = False
         self._weave += 1
         self.document_replaced.emit()
         self.selection_changed.emit()
@@ -208,6 +210,8 @@ class Workplace(QObject):
         after = change.graphs[1]
         if change.computed:
             self._flat = self._resolved(change.after)
+        # A card that is only moved passes, too, but changes nothing that is computed.
+        self._passing = not change.recorded and (change.computed or self._passing)
         removed = {self.flat_id(node) for node in change.nodes - after.nodes.keys()}
         for held in (self.looks, self._view_refs, self.view_arrays, self.view_materials) if removed else ():
             for gone in [end for end in held if end.node in removed]:
@@ -336,8 +340,7 @@ class Workplace(QObject):
         cards = [*self.graph.ends.values(), *self._first_outputs(), *self._selected_ends()]
         cards = list(dict.fromkeys(end for end in (*map(self.at, cards), *views) if holds(end)))
         small = self._flat.surface.fitting(CARD_SIZE)
-        passing = not self.session.is_recorded
-        return Wish(self._weave, self._flat, views, tuple(cards), small, self.full_size, passing)
+        return Wish(self._weave, self._flat, views, tuple(cards), small, self.full_size, self._passing)
 
     @property
     def full_size(self) -> tuple[int, int]:
