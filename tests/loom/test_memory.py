@@ -41,5 +41,15 @@ def test_maps_take_over_the_memory_of_those_before_them() -> None:
 
 
 def test_without_such_a_setting_nothing_happens(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(ctypes, "CDLL", lambda name: object())
+    asked: list[str] = []
+
+    class Plain:
+        """A C library that has no settings, and notes what is looked for in it."""
+
+        def __getattr__(self, name: str) -> object:
+            asked.append(name)
+            raise AttributeError(name)
+
+    monkeypatch.setattr(ctypes, "CDLL", lambda name: Plain())
     keep_freed_memory()
+    assert asked == ["mallopt"]

@@ -62,6 +62,14 @@ def flat_of(values: np.ndarray) -> np.ndarray:
     return flat
 
 
+def flat_or_one(rows: np.ndarray | None) -> np.ndarray:
+    """The numbers of what drives a value, `flat_of`, or a single 1 for all samples where nothing does."""
+    return ONE if rows is None else flat_of(rows)
+
+
+ONE = flat_of(np.ones(1, np.float32))
+
+
 def held_finite(values: np.ndarray, most: float) -> np.ndarray:
     """Numbers of any shape within ±`most`, 0 for what is none: float32 to float32 of the same shape."""
     out = np.empty(values.shape, np.float32)
@@ -93,6 +101,13 @@ def all_finite(bits):  # type: ignore[no-untyped-def]
         # All exponent bits set, plus one, carry into the sign's place.
         found |= (bits[i] & np.uint32(0x7F800000)) + np.uint32(0x00800000)
     return found < np.uint32(0x80000000)
+
+
+def smoothed(values: np.ndarray, low: float, wide: float) -> np.ndarray:
+    """0 below `low`, 1 `wide` above it, and a smooth rise between: float32 of the same shape."""
+    out = np.empty(values.shape, np.float32)
+    smooth_steps(flat_of(values), np.float32(low), np.float32(wide), out.reshape(-1))
+    return out
 
 
 @kernel

@@ -18,7 +18,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.errors import ReedError
-from reedloom.kernels.tones import flat_of, held_finite, smooth_steps
+from reedloom.kernels.tones import held_finite, smoothed
 from reedloom.kit.map_formulas import MAP_FUNCTIONS
 
 LENGTH_LIMIT = 400
@@ -36,9 +36,7 @@ def _smoothstep(low: Any, high: Any, x: Any) -> Any:
     if np.ndim(wide) == 0:  # plain numbers leave maps at 32 bits
         wide = float(wide) or 1e-9
         if np.ndim(low) == 0 and isinstance(x, np.ndarray) and x.dtype == np.float32:
-            out = np.empty(x.shape, np.float32)
-            smooth_steps(flat_of(x), np.float32(low), np.float32(wide), out.reshape(-1))
-            return out
+            return smoothed(x, low, wide)
     else:
         wide = np.where(np.equal(wide, 0), np.float32(1e-9), wide)
     t = np.minimum(np.maximum((x - low) / wide, 0), 1)

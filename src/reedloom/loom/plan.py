@@ -185,13 +185,14 @@ def _tie_knots(flat: FlatGraph, order: list[str], size: Size, plan: Plan) -> dic
     knots: dict[str, _Knot] = {}
     for node_id in order:
         node = flat.nodes[node_id]
-        knot = _kept_knot(flat, node, knots, size)
+        about = (flat.surface, *[knots.get(end.node) for end in node.inputs.values()])
+        knot = _kept_knot(node, about, size)
         if knot is None:
             reason = _blocked(flat, node, plan.failures)
             if reason:
                 plan.failures[node_id] = reason
                 continue
-            knot = _tie_knot(flat, node, knots, size)
+            knot = _tie_knot(flat, node, knots, about, size)
         knots[node_id] = knot
         for ref in knot.conversions:
             tied = [end.node for port, end in node.inputs.items() if knot.inputs[port] == ref]
@@ -201,20 +202,17 @@ def _tie_knots(flat: FlatGraph, order: list[str], size: Size, plan: Plan) -> dic
     return knots
 
 
-def _kept_knot(flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot], size: Size) -> _Knot | None:
+def _kept_knot(node: Resolved, about: _About, size: Size) -> _Knot | None:
     """The knot made of a node before, where the same comes into it; none where it reads a file."""
     known = _known.get(node, _NOTHING_KNOWN).get(size)
-    if known is None or known[1].reads_files or known[0] != _about(flat, node, knots):
+    if known is None or known[1].reads_files or known[0] != about:
         return None
     return known[1]
 
 
-def _about(flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot]) -> tuple[object, ...]:
-    """What a node's knot depends on beside the node itself."""
-    return (flat.surface, *[knots.get(end.node) for end in node.inputs.values()])
-
-
-def _tie_knot(flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot], size: Size) -> _Knot:
+def _tie_knot(
+    flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot], about: _About, size: Size
+) -> _Knot:
     """A new knot of a node; one that reads a file whose content is as before has its old one."""
     data: dict[tuple[str, str], Data] = {
         (end.node, end.port): knots[end.node].data[end.port] for end in node.inputs.values()
@@ -233,7 +231,7 @@ def _tie_knot(flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot], size:
     made = {port.name: carried_data(port, node.inputs, data) for port in node.kind.outputs}
     files = any(parameter.is_file for parameter in node.kind.parameters)
     knot = _Knot(node.kind, node_key(flat, node, inputs, size), inputs, conversions, made, files)
-    known, about = _known.get(node, _NOTHING_KNOWN), _about(flat, node, knots)
+    known = _known.get(node, _NOTHING_KNOWN)
     if size in known and known[size][0] == about and known[size][1].key == knot.key:
         return known[size][1]
     if size not in known:  # a few sizes are enough: of cards, views, and what is delivered
@@ -243,7 +241,9 @@ def _tie_knot(flat: FlatGraph, node: Resolved, knots: Mapping[str, _Knot], size:
 
 
 KNOWN_SIZES = 4
-_Known = dict[Size, tuple[tuple[object, ...], _Knot]]
+_About = tuple[object, ...]
+"""What a node's knot depends on beside the node itself: the surface, and the knots that come into it."""
+_Known = dict[Size, tuple[_About, _Knot]]
 _known: WeakKeyDictionary[Resolved, _Known] = WeakKeyDictionary()
 _NOTHING_KNOWN: _Known = {}
 

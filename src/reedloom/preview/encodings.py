@@ -67,9 +67,8 @@ def rgb_picture(
     if array.ndim == 3 and channel != "all":
         array, plain = np.ascontiguousarray(array[..., CHANNEL_CHOICES.index(channel) - 1]), True
     if look == "relief":
-        return grey_as_colour(
-            encode(lit_relief(array if array.ndim == 2 else luminance(array), relief), True)
-        )
+        height = array if array.ndim == 2 else luminance(array)
+        return grey_as_colour(encode(lit_relief(height, relief), True))
     if array.ndim == 2:
         return false_colour(array) if look == "false colour" else grey_as_colour(encode(array, False))
     return encode(array, not plain)

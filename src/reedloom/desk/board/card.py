@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
-from reedloom.desk.board.face import BAR, PICTURE, CardState, Face
+from reedloom.desk.board.face import BAR, GAP, PICTURE, CardState, Face
 from reedloom.desk.board.ground import FAR
 from reedloom.desk.board.strands import paint_stub
 from reedloom.desk.look.swatch import swatch_pixmap
@@ -21,7 +21,7 @@ from reedloom.weave.document import Node
 from reedloom.weave.motifs import used_motif
 
 MARGIN = 8.0
-WIDTH = MARGIN + PICTURE + 4 + BAR + MARGIN
+WIDTH = MARGIN + PICTURE + GAP + BAR + MARGIN
 HEIGHT = MARGIN + 4 + PICTURE + 26
 NOTCH = QSizeF(14, 10)
 """A notch's size, where a card has room for all of its own side by side."""

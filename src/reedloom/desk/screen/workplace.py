@@ -376,9 +376,8 @@ class Workplace(QObject):
                     looks[end] = make_look(stage.flat, end, report.refs[end], array)
         self._taken.clear()
         self._reported.emit(_Carried(report, maps, looks))
-        if (
-            stage.name == "coarse"
-        ):  # both would else take turns at Python, and the picture under the hand wait
+        if stage.name == "coarse":
+            # Both would else take turns at Python, and the picture under the hand would wait.
             self._taken.wait(GIVE_WAY)
 
     def _take_report(self, carried: _Carried) -> None:

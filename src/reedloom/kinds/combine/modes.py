@@ -23,7 +23,7 @@ from reedloom.kernels.blends import (
     lay_smooth_lowest,
     lay_soft_light,
 )
-from reedloom.kernels.tones import flat_of
+from reedloom.kernels.tones import flat_of, flat_or_one
 from reedloom.kit import Context
 
 Mode = Callable[[np.ndarray, np.ndarray], np.ndarray]
@@ -113,11 +113,7 @@ def lay_on(
     out : float32 of the maps' shape
         Filled.
     """
-    shares = EVERYWHERE if share is None else flat_of(share)
-    lay_share(flat_of(below), flat_of(above), shares, strength, out.reshape(-1))
-
-
-EVERYWHERE = flat_of(np.ones(1, np.float32))
+    lay_share(flat_of(below), flat_of(above), flat_or_one(share), strength, out.reshape(-1))
 
 
 def mode_for(context: Context, name: str, map: np.ndarray) -> Mode:

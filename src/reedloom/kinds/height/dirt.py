@@ -5,11 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import kernel
-from reedloom.kernels.reach import thinned
-from reedloom.kernels.tones import mean_of
+from reedloom.kernels.tones import flat_or_one, mean_of
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.curvature import mean_curvature
-from reedloom.kinds.height.height_parts import ENOUGH, HEIGHT_IN, nearly_most
+from reedloom.kinds.height.height_parts import HEIGHT_IN, nearly_most
 from reedloom.kit import GREY, Context, Float, Length, Port, Switch, driving, kind, multiplies
 
 FULL = 0.98
@@ -68,16 +67,16 @@ def dirt(
     side = np.float32(-1 if flipped else 1)
     low = context.map_bands(lambda wide, here: (wide - here) * side, soften(context, height, radius), height)
     bent = mean_curvature(context, soften(context, height, radius / 4))
-    parts = ((low, np.float32(1)), (bent, -side))
-    reaches = [max(nearly_most(thinned(map, ENOUGH) * sign, FULL), 1e-9) for map, sign in parts]
+    deepest = max(nearly_most(low, FULL), 1e-9)
+    sharpest = max(-nearly_most(bent, 1 - FULL) if side > 0 else nearly_most(bent, FULL), 1e-9)
     middle = 0.0 if break_up is None else float(mean_of(break_up))
     fade, broken = max(softness, 1e-3), broken if break_up is not None else 0.0
     numbers = np.array(
         [
             hollows,
-            1 / reaches[0],
+            1 / deepest,
             creases,
-            -side / reaches[1],
+            -side / sharpest,
             2 * broken,
             middle,
             amount,
@@ -89,14 +88,11 @@ def dirt(
     found, driven = context.empty(), [low, bent, break_up, amount_map]
 
     def band(y0: int, y1: int) -> None:
-        rows = (EVEN if map is None else map[y0:y1].reshape(-1) for map in driven)
+        rows = (flat_or_one(None if map is None else map[y0:y1]) for map in driven)
         lie_rows(*rows, numbers, found[y0:y1].reshape(-1))
 
     context.bands(band)
     return soften(context, found, spread)
-
-
-EVEN = np.ones(1, np.float32)
 
 
 @kernel

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.reach import thinned
+from reedloom.kernels.tones import smoothed
 from reedloom.kinds.filter.filter_parts import slope_of
 from reedloom.kinds.noise.fractal_noise import fractal_noise
 from reedloom.kit import GREY, Context, Port, Role
@@ -29,9 +30,7 @@ def slope_in_metres(context: Context, map: np.ndarray) -> np.ndarray:
 
 def smooth_step(low: float, high: float, value: np.ndarray) -> np.ndarray:
     """0 below `low`, 1 above `high`, and a smooth rise between; a hard step where they are one."""
-    t = np.clip((value - np.float32(low)) / np.float32(max(high - low, 1e-6)), 0, 1)
-    step: np.ndarray = t * t * (np.float32(3) - np.float32(2) * t)
-    return step
+    return smoothed(value, low, max(high - low, 1e-6))
 
 
 def crumbs(context: Context, cells: int, seed: int, octaves: float = 4.0) -> np.ndarray:

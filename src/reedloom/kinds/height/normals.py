@@ -14,10 +14,9 @@ NORMAL_OUT = Port("normal", COLOUR, plain=True, help="X right, Y up, Z out, each
 FLAT = np.float32(1e-4)
 
 
-def decoded(normal: np.ndarray, strength: float = 1.0) -> np.ndarray:
-    """Unit vectors of an encoded normal map, tipped `strength` times as far: (..., 3)."""
+def decoded(normal: np.ndarray) -> np.ndarray:
+    """Unit vectors of an encoded normal map: (..., 3)."""
     n = normal * np.float32(2) - np.float32(1)
-    n[..., :2] *= np.float32(strength)
     n[..., 2] = np.maximum(n[..., 2], FLAT)
     n /= np.sqrt((n * n).sum(axis=-1, keepdims=True))
     return n
