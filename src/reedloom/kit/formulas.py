@@ -10,7 +10,7 @@ from __future__ import annotations
 import ast
 import math
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 from types import CodeType
 from typing import Any
@@ -31,14 +31,16 @@ LARGEST = 1e18
 CONSTANTS = {"pi": math.pi, "e": math.e}
 
 
-def _smoothstep(low: Any, high: Any, x: Any) -> Any:
+def _width(low: Any, high: Any) -> Any:
+    """How far a smooth rise goes; plain numbers leave maps at 32 bits."""
     wide = high - low
-    if np.ndim(wide) == 0:  # plain numbers leave maps at 32 bits
-        wide = float(wide) or 1e-9
-        if np.ndim(low) == 0 and isinstance(x, np.ndarray) and x.dtype == np.float32:
-            return smoothed(x, low, wide)
-    else:
-        wide = np.where(np.equal(wide, 0), np.float32(1e-9), wide)
+    return float(wide) or 1e-9 if np.ndim(wide) == 0 else np.where(np.equal(wide, 0), np.float32(1e-9), wide)
+
+
+def _smoothstep(low: Any, high: Any, x: Any) -> Any:
+    wide = _width(low, high)
+    if np.ndim(wide) == 0 and np.ndim(low) == 0 and isinstance(x, np.ndarray) and x.dtype == np.float32:
+        return smoothed(x, low, wide)
     t = np.minimum(np.maximum((x - low) / wide, 0), 1)
     return t * t * (3 - 2 * t)
 
@@ -101,11 +103,14 @@ class Formula:
 
     Attributes
     ----------
+    body : ast.expr
+        The text as calls of what formulas know.
     names : frozenset of str
         The inputs it uses.
     """
 
     text: str
+    body: ast.expr = field(compare=False, repr=False)
     code: CodeType
     names: frozenset[str]
 
@@ -117,20 +122,12 @@ class Formula:
         ReedError
             If it divides by the number 0, or puts a vector and a colour together.
         """
-        with np.errstate(all="ignore"):
-            try:
-                raw = eval(self.code, {"__builtins__": {}, **_ENVIRONMENT}, dict(values))
-            except ZeroDivisionError:
-                raise ReedError("The formula has no value: a division by 0.") from None
-            except ValueError:
-                raise ReedError(
-                    "The formula puts a vector and a colour together; take parts, as in red(a) or across(a)."
-                ) from None
-            if type(raw) is float:  # as dials give: NumPy would take longer than all the formula
-                return 0.0 if math.isnan(raw) else min(max(raw, -LARGEST), LARGEST)
-            if isinstance(raw, np.ndarray) and raw.dtype == np.float32:
-                return held_finite(raw, LARGEST)
-            return np.clip(np.nan_to_num(raw, nan=0.0, posinf=LARGEST, neginf=-LARGEST), -LARGEST, LARGEST)
+        raw = evaluate(self.code, values)
+        if type(raw) is float:  # as dials give: NumPy would take longer than all the formula
+            return 0.0 if math.isnan(raw) else min(max(raw, -LARGEST), LARGEST)
+        if isinstance(raw, np.ndarray) and raw.dtype == np.float32:
+            return held_finite(raw, LARGEST)
+        return np.clip(np.nan_to_num(raw, nan=0.0, posinf=LARGEST, neginf=-LARGEST), -LARGEST, LARGEST)
 
 
 @lru_cache(512)
@@ -156,8 +153,31 @@ def read_formula(text: str, names: frozenset[str] = frozenset(), of_maps: bool =
         raise FormulaError("the formula is nested too deeply", 0) from None
     checker = _Checker(names, FUNCTIONS | MAP_FUNCTIONS if of_maps else FUNCTIONS)
     body = checker.check(tree.body)
-    code = compile(ast.fix_missing_locations(ast.Expression(body)), "<formula>", "eval")
-    return Formula(text, code, frozenset(checker.used))
+    return Formula(text, body, code_of(body), frozenset(checker.used))
+
+
+def code_of(body: ast.expr) -> CodeType:
+    """What a checked part of a formula is worked out by."""
+    return compile(ast.fix_missing_locations(ast.Expression(body)), "<formula>", "eval")
+
+
+def evaluate(code: CodeType, values: Mapping[str, Any]) -> Any:
+    """What a part of a formula gives for named numbers or arrays; may be no number.
+
+    Raises
+    ------
+    ReedError
+        As a formula does.
+    """
+    with np.errstate(all="ignore"):
+        try:
+            return eval(code, _ENVIRONMENT, values)
+        except ZeroDivisionError:
+            raise ReedError("The formula has no value: a division by 0.") from None
+        except ValueError:
+            raise ReedError(
+                "The formula puts a vector and a colour together; take parts, as in red(a) or across(a)."
+            ) from None
 
 
 def _syntax_reason(source: str, error: Exception) -> str:
@@ -194,6 +214,14 @@ def _divide(a: Any, b: Any) -> Any:
     return np.where(np.equal(b, 0), np.float32(0), np.divide(a, np.where(np.equal(b, 0), np.float32(1), b)))
 
 
+def _choose(condition: Any, a: Any, b: Any) -> Any:
+    if np.ndim(condition) == 0:
+        return a if condition != 0 else b
+    # Two plain numbers would give a map of 64 bits.
+    a, b = (np.float32(x) if np.ndim(x) == 0 else x for x in (a, b))
+    return np.where(np.not_equal(condition, 0), a, b)
+
+
 def _power(a: Any, b: Any) -> Any:
     """Of a negative number only whole powers exist; others give 0."""
     result = np.power(a, b)
@@ -203,15 +231,16 @@ def _power(a: Any, b: Any) -> Any:
 
 
 _ENVIRONMENT: dict[str, Any] = {
+    "__builtins__": {},
     "_add": _weak(np.add), "_minus": _weak(np.subtract), "_mul": _weak(np.multiply),
     "_div": _divide, "_pow": _power,
     "_mod": _weak(lambda a, b: a - b * np.floor(_divide(a, b))),
     "_lt": _as_numbers(np.less), "_le": _as_numbers(np.less_equal), "_gt": _as_numbers(np.greater),
     "_ge": _as_numbers(np.greater_equal), "_eq": _as_numbers(np.equal), "_ne": _as_numbers(np.not_equal),
-    "_where": _weak(lambda c, a, b: np.where(np.not_equal(c, 0), a, b)),
+    "_where": _choose,
     "_and": _as_numbers(np.logical_and), "_or": _as_numbers(np.logical_or),
     "_not": lambda a: _as_numbers(np.equal)(a, 0),
-    "_neg": _weak(np.negative),
+    "_neg": _weak(np.negative), "_width": _width,
     **{f"_f_{name}": _weak(function) for name, (function, _, _) in {**FUNCTIONS, **MAP_FUNCTIONS}.items()},
 }  # fmt: skip
 
@@ -265,7 +294,7 @@ class _Checker:
             written = exponent.value if isinstance(exponent, ast.Constant) else 0
             if isinstance(written, (int, float)) and abs(written) > POWER_LIMIT:
                 raise FormulaError(f"powers go up to {POWER_LIMIT}", max(0, node.right.col_offset - 1))
-        return _call(name, self.check(node.left), self.check(node.right))
+        return call_of(name, self.check(node.left), self.check(node.right))
 
     def _unaryop(self, node: ast.UnaryOp, at: int) -> ast.expr:
         inner = self.check(node.operand)
@@ -273,7 +302,7 @@ class _Checker:
             return inner
         if isinstance(node.op, ast.Invert):
             raise FormulaError("'~' cannot stand in a formula", at)
-        return _call("_neg" if isinstance(node.op, ast.USub) else "_not", inner)
+        return call_of("_neg" if isinstance(node.op, ast.USub) else "_not", inner)
 
     def _compare(self, node: ast.Compare, at: int) -> ast.expr:
         terms = [self.check(t) for t in (node.left, *node.comparators)]
@@ -282,8 +311,8 @@ class _Checker:
             name = _COMPARE.get(type(op))
             if name is None:
                 raise FormulaError("of comparisons there are < <= > >= == and != here", at)
-            part = _call(name, terms[number], terms[number + 1])
-            result = part if result is None else _call("_and", result, part)
+            part = call_of(name, terms[number], terms[number + 1])
+            result = part if result is None else call_of("_and", result, part)
         assert result is not None
         return result
 
@@ -291,11 +320,11 @@ class _Checker:
         name = "_and" if isinstance(node.op, ast.And) else "_or"
         result = self.check(node.values[0])
         for value in node.values[1:]:
-            result = _call(name, result, self.check(value))
+            result = call_of(name, result, self.check(value))
         return result
 
     def _ifexp(self, node: ast.IfExp, at: int) -> ast.expr:
-        return _call("_where", self.check(node.test), self.check(node.body), self.check(node.orelse))
+        return call_of("_where", self.check(node.test), self.check(node.body), self.check(node.orelse))
 
     def _call(self, node: ast.Call, at: int) -> ast.expr:
         if not isinstance(node.func, ast.Name) or node.func.id not in self.functions:
@@ -306,10 +335,11 @@ class _Checker:
         if node.keywords or starred or not least <= len(node.args) <= most:
             wanted = str(least) if least == most else f"{least} to {most}"
             raise FormulaError(f"'{node.func.id}' takes {wanted} value(s)", at)
-        return _call(f"_f_{node.func.id}", *(self.check(a) for a in node.args))
+        return call_of(f"_f_{node.func.id}", *(self.check(a) for a in node.args))
 
 
-def _call(name: str, *arguments: ast.expr) -> ast.expr:
+def call_of(name: str, *arguments: ast.expr) -> ast.expr:
+    """A call of what formulas know by this name."""
     return ast.Call(ast.Name(name, ast.Load()), list(arguments), [])
 
 

@@ -22,6 +22,7 @@ from reedloom.kit import (
 )
 from reedloom.kit.formulas import read_formula
 from reedloom.kit.map_formulas import length
+from reedloom.kit.programs import reader_of
 
 INPUTS = ("a", "b", "c", "d", "f", "g", "h", "k")
 """The maps; 'e' is a number of its own."""
@@ -93,18 +94,22 @@ NAMES = (*INPUTS, "u", "v", *OWN)
 def formula(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str, np.ndarray]:
     read = read_formula(values["formula"], frozenset(NAMES), True)
     *tied, place = inputs
-    maps = {name: map for name, map in zip(INPUTS, tied, strict=True) if name in read.names}
+    named = {name: map for name, map in zip(INPUTS, tied, strict=True) if name in read.names}
+    maps = {name: map for name, map in named.items() if map is not None}
     wants_place = bool({"u", "v"} & read.names)
     own = {name: np.float32(values[name]) for name in OWN}
+    own |= {name: np.float32(0) for name, map in named.items() if map is None}
+    names = (*maps, *(("u", "v") if wants_place else ()))
+    work_out = reader_of(read, names, own, are_grey=all(map.ndim == 2 for map in maps.values()))
     outputs = {n: context.empty(CHANNELS[n]) for n in sorted(context.wanted)}
 
     def band(y0: int, y1: int) -> None:
-        given: dict[str, Any] = {name: _channels(context, map, y0, y1) for name, map in maps.items()}
+        given = {name: _channels(context, map, y0, y1) for name, map in maps.items()}
         if wants_place:
             rows = range(y0, y1)
             where = tile_places(context.width, context.height, rows) if place is None else place[y0:y1]
             given |= {"u": where[..., :1], "v": where[..., 1:]}
-        result = read(given | own)
+        result = work_out(given)
         for name, out in outputs.items():
             out[y0:y1] = AS_OUTPUT[name](context, np.asarray(result, np.float32))
 
@@ -112,10 +117,8 @@ def formula(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict
     return outputs
 
 
-def _channels(context: Context, map: np.ndarray | None, y0: int, y1: int) -> Any:
-    """Rows of a map with its channels last, vectors in widths; 0 if there is none."""
-    if map is None:
-        return np.float32(0)
+def _channels(context: Context, map: np.ndarray, y0: int, y1: int) -> np.ndarray:
+    """Rows of a map with its channels last, vectors in widths."""
     rows = map[y0:y1]
     if rows.ndim == 2:
         return rows[..., None]
