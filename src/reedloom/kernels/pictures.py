@@ -6,6 +6,7 @@ import numpy as np
 
 from reedloom.kernels.colours import LUMINANCE
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.shades import AT_ONCE, room_for_channels, take_apart
 
 LIGHT = np.array([-0.45, -0.55, 0.70], np.float32)
 """Where the light is: right, down, and out of the surface."""
@@ -23,11 +24,17 @@ def encode_values(values, table, out):  # type: ignore[no-untyped-def]
     """
     last = np.float32(len(table) - 1)
     half = np.float32(0.5)
-    for i in range(len(values)):
-        value = values[i]
-        value = value if value > np.float32(0) else np.float32(0)  # no number is 0
-        value = value if value < np.float32(1) else np.float32(1)
-        out[i] = table[np.int32(value * last + half)]
+    steps = np.empty(AT_ONCE, np.int32)
+    for start in range(0, len(values), AT_ONCE):
+        n = min(AT_ONCE, len(values) - start)
+        some, laid = values[start:], out[start:]
+        for i in range(n):
+            value = some[i]
+            value = value if value > np.float32(0) else np.float32(0)  # no number is 0
+            value = value if value < np.float32(1) else np.float32(1)
+            steps[i] = np.int32(value * last + half)
+        for i in range(n):
+            laid[i] = table[np.uint32(steps[i])]
 
 
 @inlined
@@ -59,16 +66,31 @@ def light_colours(colour, normal, sky, out):  # type: ignore[no-untyped-def]
     out : (n, 3) float32
         Filled, linear.
     """
-    one, two = np.float32(1), np.float32(2)
-    for i in range(len(out)):
-        shade = one
+    one, two, least = np.float32(1), np.float32(2), np.float32(1e-3)
+    across, down, outward = channels = room_for_channels()
+    light, open_sky = np.empty(AT_ONCE, np.float32), np.ones(AT_ONCE, np.float32)
+    lights, numbers, into = np.empty(3 * AT_ONCE, np.float32), colour.reshape(-1), out.reshape(-1)
+    for start in range(0, len(out), AT_ONCE):
+        n = min(AT_ONCE, len(out) - start)
+        if len(sky):
+            some = sky[start:]
+            for k in range(n):
+                open_sky[k] = some[k]
         if len(normal):
-            z = normal[i, 2] * two - one
-            z = one / (z if z > np.float32(1e-3) else np.float32(1e-3))
-            shade = lambert((normal[i, 0] * two - one) * z, (one - normal[i, 1] * two) * z)
-        light = shade * DIRECT + AMBIENT * (sky[i] if len(sky) else one)
-        for c in range(3):
-            out[i, c] = colour[i, c] * light
+            take_apart(normal, start, n, channels)
+            for k in range(n):
+                z = outward[k] * two - one
+                z = one / (z if z > least else least)
+                shade = lambert((across[k] * two - one) * z, (one - down[k] * two) * z)
+                light[k] = shade * DIRECT + AMBIENT * open_sky[k]
+        else:
+            for k in range(n):
+                light[k] = DIRECT + AMBIENT * open_sky[k]
+        for k in range(n):
+            lights[3 * k], lights[3 * k + 1], lights[3 * k + 2] = light[k], light[k], light[k]
+        given, laid = numbers[3 * start :], into[3 * start :]
+        for k in range(3 * n):
+            laid[k] = given[k] * lights[k]
 
 
 @kernel
