@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 
@@ -12,6 +13,7 @@ GROWTH = 1.22
 """Each step along a ray is this much longer than the last, once steps exceed a sample."""
 
 
+@lru_cache(8)
 def ray_steps(
     width: int, height: int, physical: tuple[float, float], radius: float, directions: int
 ) -> np.ndarray:
@@ -28,7 +30,7 @@ def ray_steps(
 
     Returns
     -------
-    (n, 4) float64
+    (n, 4) float64, read-only
         Offset in columns and rows (whole), one over the true distance in metres, ray number.
     """
     dx, dy = physical[0] / width, physical[1] / height
@@ -47,7 +49,9 @@ def ray_steps(
             if last:
                 break
             distance = max(distance * GROWTH, distance + min(dx, dy))
-    return np.array(steps, np.float64).reshape(-1, 4)
+    found = np.array(steps, np.float64).reshape(-1, 4)
+    found.flags.writeable = False
+    return found
 
 
 @kernel

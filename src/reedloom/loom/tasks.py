@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -71,7 +71,10 @@ def carry_out(
         result = run_kind(kind, context, inputs, with_own_seeds(kind, dict(task.values)))
     stop.check()
     notes = list(result.notes)
-    outputs = {name: frozen(_held_finite(result.outputs[name], context, notes)) for name in task.wanted}
+    known = [part for value in inputs.values() for part in _arrays_of(value)]
+    outputs = {
+        name: frozen(_held_finite(result.outputs[name], context, notes, known)) for name in task.wanted
+    }
     return Result(outputs, tuple(notes))
 
 
@@ -88,10 +91,21 @@ def _check_memory(kind: Kind, size: tuple[int, int]) -> None:
         )
 
 
-def _held_finite(value: Any, context: Context, notes: list[str]) -> Any:
-    """A value whose maps hold finite numbers only: what is beyond all measure is held at ±1e18."""
+def _arrays_of(value: Any) -> Iterable[Any]:
+    """The maps of a material; a value of any other kind alone."""
+    return value.values() if isinstance(value, Material) else (value,)
+
+
+def _held_finite(value: Any, context: Context, notes: list[str], known: Sequence[Any]) -> Any:
+    """A value whose maps hold finite numbers only: what is beyond all measure is held at ±1e18.
+
+    Maps that are known came through here before, and are passed on as they are.
+    """
     if isinstance(value, Material):
-        return Material({name: _held_finite(array, context, notes) for name, array in value.items()})
+        held = {name: _held_finite(array, context, notes, known) for name, array in value.items()}
+        return Material(held)
+    if any(value is one for one in known):
+        return value
     if not isinstance(value, np.ndarray) or value.dtype != np.float32 or not value.size:
         return value
     bits = np.ascontiguousarray(value).view(np.uint32)
