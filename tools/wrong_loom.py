@@ -122,7 +122,7 @@ MUTANTS = (
     Mutant(
         "the worker goes on before the coarse picture is shown", "desk/screen/workplace.py",
         "self._taken.wait(GIVE_WAY)", "self._taken.wait(0)",
-        f"{SCREEN}::test_the_worker_goes_on_once_the_coarse_picture_is_in_the_window", fast=False,
+        f"{SCREEN}::test_the_worker_goes_on_once_a_picture_is_in_the_window", fast=False,
     ),
     Mutant(
         "a face keeps its old picture", "desk/board/face.py",

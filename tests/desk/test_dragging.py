@@ -8,6 +8,7 @@ from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QWidget
 
 from conftest import Hands
+from reedloom.loom.background import Background
 from reedloom.loom.run import shared_cache
 from reedloom.weave.edits import SetParameters
 
@@ -61,7 +62,24 @@ def test_the_view_is_painted_before_anything_on_the_board_or_rail(
     seen.order.clear()
     hands.wait_until_done()
     first = seen.order[: seen.order.index("looks")]
-    assert "coarse" in first and first[-2:] == ["view", "coarse"]
+    assert [name for name in first if name in {"view", "coarse", "full"}] == ["view", "coarse", "view", "full"]
+    assert {*first} == {"view", "coarse", "full"}
+
+
+def test_a_drag_that_goes_on_comes_to_the_cards(
+    dragging: tuple[Hands, str, PaintsSeen], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Its full pictures may never be done, so cards do not wait for them."""
+    hands, bumps, seen = dragging
+    w = hands.workplace
+    w.view_ready.connect(seen.order.append)
+    w.looks_changed.connect(lambda _: seen.order.append("looks"))
+    with monkeypatch.context() as meanwhile:
+        meanwhile.setattr(Background, "busy", True)
+        w.preview(SetParameters(bumps, {"octaves": 2}))
+    seen.order.clear()
+    hands.wait_until_done()
+    assert "looks" in seen.order[: seen.order.index("full")]
 
 
 def test_only_slots_whose_map_is_another_are_painted(dragging: tuple[Hands, str, PaintsSeen]) -> None:

@@ -222,7 +222,7 @@ def test_a_closed_window_holds_no_results(hands: Hands, monkeypatch: pytest.Monk
         shared_cache().bound(budget)
 
 
-def test_the_worker_goes_on_once_the_coarse_picture_is_in_the_window(
+def test_the_worker_goes_on_once_a_picture_is_in_the_window(
     hands: Hands, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(workplace, "GIVE_WAY", 10.0)
@@ -240,7 +240,7 @@ def test_the_worker_goes_on_once_the_coarse_picture_is_in_the_window(
     hands.workplace.view_ready.connect(order.append)
     hands.workplace.submit(SetParameters(node, {"cells": 11}))
     hands.wait_until_done()
-    assert order == ["computed", "coarse", "computed", "computed", "full"]
+    assert order == ["computed", "coarse", "computed", "full", "computed"]
 
 
 def test_a_new_result_is_on_its_card_and_in_its_slot_and_leaves_the_frame(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from reedloom.loom.background import Stage
 from reedloom.loom.keys import Size
@@ -26,6 +26,9 @@ class Wish:
         What cards, rail and settings show, wanted at `card_size`.
     passing : bool
         Whether the document is not recorded, as while a value is dragged; large maps of it need not stay.
+    cards_last : bool
+        Whether cards can wait for the views, as they can while nothing else is on its way; a long drag would
+        never come to them.
     """
 
     weave: int
@@ -35,16 +38,17 @@ class Wish:
     card_size: Size
     size: Size
     passing: bool = False
+    cards_last: bool = field(default=False, compare=False)
 
     @property
     def stages(self) -> tuple[Stage, ...]:
         """The steps in which it is computed, the most looked-at first."""
-        found = []
+        coarse, full, cards = [], [], []
         if self.views:
-            found.append(Stage("coarse", self.flat, self.views, self.card_size, True, unless=self.size))
+            coarse = [Stage("coarse", self.flat, self.views, self.card_size, True, unless=self.size)]
+        if self.views and self.size != self.card_size:
+            full = [Stage("full", self.flat, self.views, self.size, passing=self.passing)]
         for start in range(0, len(self.cards), CARDS_AT_ONCE):
             some = self.cards[start : start + CARDS_AT_ONCE]
-            found.append(Stage("cards", self.flat, some, self.card_size, patient=start == 0))
-        if self.views and self.size != self.card_size:
-            found.append(Stage("full", self.flat, self.views, self.size, passing=self.passing))
-        return tuple(found)
+            cards.append(Stage("cards", self.flat, some, self.card_size, patient=start == 0))
+        return (*coarse, *full, *cards) if self.cards_last else (*coarse, *cards, *full)

@@ -45,8 +45,10 @@ TINY = 32
 SIZES = (256, 512, 1024, 2048)
 FIRST_PAINT = 40
 """Milliseconds from opening a weave to computing it: the board is painted first, undisturbed."""
+QUICK = 512
+"""Samples across of views that are computed before the cards, where a change comes alone."""
 GIVE_WAY = 0.03
-"""Seconds that the worker waits at most for the window to show a coarse picture before it goes on."""
+"""Seconds that the worker waits at most for the window to show what views show before it goes on."""
 UNFORESEEN = "Something unforeseen went wrong and was left out; Help > Copy a report tells what."
 
 
@@ -340,7 +342,9 @@ class Workplace(QObject):
         cards = [*self.graph.ends.values(), *self._first_outputs(), *self._selected_ends()]
         cards = list(dict.fromkeys(end for end in (*map(self.at, cards), *views) if holds(end)))
         small = self._flat.surface.fitting(CARD_SIZE)
-        return Wish(self._weave, self._flat, views, tuple(cards), small, self.full_size, self._passing)
+        size, is_open = self.full_size, self._wish is not None and self._wish.weave == self._weave
+        cards_last = is_open and not self.background.busy and max(size) <= QUICK
+        return Wish(self._weave, self._flat, views, tuple(cards), small, size, self._passing, cards_last)
 
     @property
     def full_size(self) -> tuple[int, int]:
@@ -376,7 +380,7 @@ class Workplace(QObject):
                     looks[end] = make_look(stage.flat, end, report.refs[end], array)
         self._taken.clear()
         self._reported.emit(_Carried(report, maps, looks))
-        if stage.name == "coarse":
+        if stage.name != "cards":
             # Both would else take turns at Python, and the picture under the hand would wait.
             self._taken.wait(GIVE_WAY)
 
