@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from mutant import EVALUATION, FILTERS, LANES, LAWS, MAPS, NOISE, Mutant
 
+PROGRAMS = "tests/kinds/test_formula_properties.py"
+
 MUTANTS = (
     Mutant(
         "forms are stretched with the tile", "kernels/forms.py",
@@ -139,7 +141,7 @@ MUTANTS = (
     ),
     Mutant(
         "beyond the tile's end the horizon is seen from its beginning", "kernels/horizon.py",
-        "- surface[y, first + x]", "- surface[y, x]",
+        "= surface[:, width : width + beyond]", "= surface[:, beyond : 2 * beyond]",
         f"{MAPS}::test_the_open_sky_of_every_sample_is_the_slow_definition", fast=False,
     ),
     Mutant(
@@ -379,5 +381,40 @@ MUTANTS = (
         "a third channel is read at places of two", "kernels/pyramid.py",
         "                        if c + 2 < channels:", "                        if c + 3 < channels:",
         "tests/kinds/test_reading.py::test_channels_are_read_together_as_each_is_by_itself", fast=False,
+    ),
+    Mutant(
+        "of two steps of a ray the farther hides nothing", "kernels/horizon.py",
+        "horizon[x] = other if other > tangent else tangent", "horizon[x] = tangent",
+        f"{MAPS}::test_the_open_sky_of_every_sample_is_the_slow_definition", fast=False,
+    ),
+    Mutant(
+        "a ray's last step is taken together with the next ray's first", "kernels/horizon.py",
+        "k + 1 < count and of_ray[k + 1] == ray", "k + 1 < count",
+        f"{MAPS}::test_the_open_sky_of_every_sample_is_the_slow_definition", fast=False,
+    ),
+    Mutant(
+        "each run of a program reads the first samples", "kernels/programs.py",
+        "maps[i, start:]", "maps[i, 0:]",
+        f"{PROGRAMS}::test_a_program_gives_what_its_formula_gives", fast=False,
+    ),
+    Mutant(
+        "a row is taken over while a step still needs it", "kit/programs.py",
+        'if row[0] == "step" and last[row] == number', 'if row[0] == "step"',
+        f"{PROGRAMS}::test_a_program_gives_what_its_formula_gives",
+    ),
+    Mutant(
+        "programs divide by the number 0", "kit/programs.py",
+        "self.divisors.add(parts[1][1])", "pass",
+        f"{PROGRAMS}::test_a_program_divides_by_no_number_0",
+    ),
+    Mutant(
+        "bytes of all samples are those of the first few", "kernels/pictures.py",
+        "some, laid = values[start:], out[start:]", "some, laid = values, out[start:]",
+        "tests/preview/test_encodings.py::test_bytes_are_the_nearest_held_within_the_range", fast=False,
+    ),
+    Mutant(
+        "light of all samples is that of the first few", "kernels/pictures.py",
+        "take_apart(normal, start, n, channels)", "take_apart(normal, 0, n, channels)",
+        "tests/preview/test_encodings.py::test_a_material_in_light", fast=False,
     ),
 )  # fmt: skip

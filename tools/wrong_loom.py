@@ -204,4 +204,20 @@ MUTANTS = (
         "            self._running[1].set()\n\n    def add_errand",
         f"{EVALUATION}::test_a_stop_meant_for_an_old_stage_never_stops_the_new_one", fast=False,
     ),
+    Mutant(
+        "no new map is looked through for what is beyond measure", "loom/tasks.py",
+        "any(value is one for one in known)", "known",
+        f"{EVALUATION}::test_maps_that_came_in_are_passed_on_and_others_are_held_within_measure",
+    ),
+    Mutant(
+        "cards wait for the views in a drag that goes on", "desk/screen/workplace.py",
+        "is_open and not self.background.busy and", "is_open and",
+        "tests/desk/test_dragging.py::test_a_drag_that_goes_on_comes_to_the_cards", fast=False,
+    ),
+    Mutant(
+        "cards come before the views of a change alone", "desk/screen/wish.py",
+        "if self.cards_last else", "if False else",
+        "tests/desk/test_dragging.py::test_the_view_is_painted_before_anything_on_the_board_or_rail",
+        fast=False,
+    ),
 )  # fmt: skip

@@ -62,7 +62,12 @@ def test_the_view_is_painted_before_anything_on_the_board_or_rail(
     seen.order.clear()
     hands.wait_until_done()
     first = seen.order[: seen.order.index("looks")]
-    assert [name for name in first if name in {"view", "coarse", "full"}] == ["view", "coarse", "view", "full"]
+    assert [name for name in first if name in {"view", "coarse", "full"}] == [
+        "view",
+        "coarse",
+        "view",
+        "full",
+    ]
     assert {*first} == {"view", "coarse", "full"}
 
 

@@ -12,7 +12,7 @@ from scipy import ndimage
 from reedloom.kernels.colours import linear_from_oklab, linear_from_srgb, oklab_from_linear, srgb_from_linear
 from reedloom.kernels.curves import curve_table, evaluate_curve, gradient_table, read_table
 from reedloom.kernels.gauss import gaussian_blur
-from reedloom.kernels.horizon import occlusion_rows, ray_steps
+from reedloom.kernels.horizon import open_sky, ray_steps
 from reedloom.kernels.jit import run_bands
 from reedloom.kernels.places import sample_rows, tile_places
 from reedloom.kinds.catalogue import built_in_kinds
@@ -160,8 +160,7 @@ def test_occlusion_is_the_slow_definition() -> None:
     size, directions, radius = 24, 6, 0.3
     surface = (CHANCE.random((size, size)) * 0.2).astype(np.float32)
     steps = ray_steps(size, size, (1.0, 1.0), radius, directions)
-    got = np.empty_like(surface)
-    occlusion_rows(surface, steps, directions, got, 0, size)
+    got = open_sky(surface, 1.0, steps, directions, lambda band: band(0, size))
     for y, x in ((0, 0), (23, 23), (5, 17)):
         total = 0.0
         for ray in range(directions):
@@ -181,8 +180,7 @@ def test_occlusion_below_a_long_wall_is_its_closed_form() -> None:
     surface = np.zeros((8, size), np.float32)
     surface[:, size // 2 :] = wall
     steps = ray_steps(size, 8, (1.0, 8 / size), 0.45, 64)
-    got = np.empty_like(surface)
-    occlusion_rows(surface, steps, 64, got, 0, 8)
+    got = open_sky(surface, 1.0, steps, 64, lambda band: band(0, 8))
     for samples in (12, 30, 80):
         distance = (samples + 0.5) / size
         wanted = 0.5 + 0.5 / math.sqrt(1 + (wall / distance) ** 2)

@@ -108,10 +108,10 @@ def test_hashes_are_even_and_do_not_depend_on_the_lattices_size() -> None:
 
 
 KEEPS_A_KERNEL = """
-from reedloom.kernels.horizon import occlusion_rows, ray_steps
+from reedloom.kernels.horizon import open_sky, ray_steps
 import numpy as np
-out = np.empty((4, 4), np.float32)
-occlusion_rows(np.zeros((4, 4), np.float32), ray_steps(4, 4, (1.0, 1.0), 0.5, 4), 4, out, 0, 4)
+steps = ray_steps(4, 4, (1.0, 1.0), 0.5, 4)
+out = open_sky(np.zeros((4, 4), np.float32), 1.0, steps, 4, lambda band: band(0, 4))
 print(float(out.mean()))
 """
 

@@ -13,7 +13,7 @@ from scipy.special import erf
 from placed import lay
 from reedloom.kernels.curves import average_cycle, averaging, sum_table
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave
-from reedloom.kernels.horizon import occlusion_rows, ray_steps
+from reedloom.kernels.horizon import open_sky, ray_steps
 from reedloom.kernels.lattice import FADES, Lattice
 from reedloom.kernels.lattice_grid import FadedColumns, add_lattice_rows
 from reedloom.kernels.lattice_places import LIMIT
@@ -256,8 +256,7 @@ def test_the_open_sky_of_every_sample_is_the_slow_definition(size: tuple[int, in
     height, width = size
     surface = map_by_chance(height, width) * np.float32(0.3)
     steps, directions = ray_steps(width, height, (1.0, 0.6), radius, 5), 5
-    got = np.empty_like(surface)
-    occlusion_rows(surface, steps, directions, got, 0, height)
+    got = open_sky(surface, 1.0, steps, directions, lambda band: band(0, height))
     wanted = np.zeros(size)
     for ray in range(directions):
         horizon = np.zeros(size)

@@ -17,11 +17,12 @@ import pytest
 
 import reedloom as rl
 from reedloom.kernels.curves import curve_table
+from reedloom.kit.formulas import LARGEST
 from reedloom.loom.background import TELL_EVERY, Background, Report, Stage
 from reedloom.loom.cache import Cache
 from reedloom.loom.plan import CONVERT, plan_ends
 from reedloom.loom.run import evaluate_ends, shared_cache
-from reedloom.loom.tasks import carry_out
+from reedloom.loom.tasks import BEYOND, carry_out
 from reedloom.weave.document import Document, End, Surface
 from reedloom.weave.edits import AddNode, Connect, SetDocument, SetNode, SetParameters
 from reedloom.weave.resolve import resolve
@@ -116,6 +117,29 @@ def test_a_plan_is_plain_data_that_can_be_carried_out_elsewhere() -> None:
         made |= {(task.key, name): value for name, value in result.outputs.items()}
     wanted = evaluate(chain(), [LAST], (24, 16), cache=Cache()).results[LAST]
     assert np.array_equal(made[plan.asked[LAST]], wanted)
+
+
+@pytest.mark.filterwarnings("ignore:overflow")
+def test_maps_that_came_in_are_passed_on_and_others_are_held_within_measure() -> None:
+    """A map beyond what 32 bits can tell is held, and goes on as it is."""
+    document = after(
+        Document(),
+        AddNode("much", "formula"),
+        AddNode("square", "blend"),
+        AddNode("more", "blend"),
+        AddNode("muted", "blur"),
+        *(tie("much.map", f"square.{port}") for port in ("below", "above")),
+        *(tie("square.map", f"more.{port}") for port in ("below", "above")),
+        tie("more.map", "muted.map"),
+        SetNode("muted", muted=True),
+        SetParameters("much", {"formula": "1e18 + v"}),
+        *(SetParameters(node, {"mode": "multiply"}) for node in ("square", "more")),
+    )
+    ends = [End(node=node, port="map") for node in ("more", "muted")]
+    outcome = evaluate(document, ends, 16)
+    more, muted = (outcome.results[end] for end in ends)
+    assert more.max() == np.float32(LARGEST) and np.isfinite(more).all()
+    assert muted is more and BEYOND in outcome.notes["more"]
 
 
 def test_unwanted_outputs_are_not_computed_and_can_come_later() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
@@ -54,8 +55,45 @@ def ray_steps(
     return found
 
 
+def open_sky(
+    height: np.ndarray, depth: float, steps: np.ndarray, directions: int, bands: Callable[..., None]
+) -> np.ndarray:
+    """The cosine-weighted share of the sky that each sample of a tile sees, `occlusion_rows`.
+
+    Parameters
+    ----------
+    height : (H, W) float32
+    depth : float
+        What heights are multiplied by, to be metres.
+    steps : (n, 4) float64
+        From `ray_steps`.
+    directions : int
+        Rays.
+    bands : callable
+        Runs band functions to the end.
+
+    Returns
+    -------
+    (H, W) float32, 1 is open
+    """
+    rows, width = height.shape
+    near = steps.copy()
+    for axis, count in enumerate((width, rows)):  # the shorter way around
+        near[:, axis] = (steps[:, axis] + count // 2) % count - count // 2
+    beyond = int(np.abs(near[:, 0]).max(initial=0))
+    # As much of the tile on both sides as rays go across, so that no row need be cut in two.
+    surface = np.empty((rows, width + 2 * beyond), np.float32)
+    np.multiply(height, np.float32(depth), out=surface[:, beyond : beyond + width])
+    if beyond:
+        surface[:, :beyond] = surface[:, width : width + beyond]
+        surface[:, beyond + width :] = surface[:, beyond : 2 * beyond]
+    out = np.empty((rows, width), np.float32)
+    bands(lambda y0, y1: occlusion_rows(surface, beyond, near, directions, out, y0, y1))
+    return out
+
+
 @kernel
-def occlusion_rows(surface, steps, directions, out, y0, y1):  # type: ignore[no-untyped-def]
+def occlusion_rows(surface, begin, steps, directions, out, y0, y1):  # type: ignore[no-untyped-def]
     """The cosine-weighted share of the sky seen from each sample.
 
     For a horizon at elevation h over an even sky a ray's share is cos² h = 1 / (1 + tan² h) (L. Bavoil and
@@ -63,53 +101,61 @@ def occlusion_rows(surface, steps, directions, out, y0, y1):  # type: ignore[no-
 
     Parameters
     ----------
-    surface : (H, W) float32
-        Heights in metres.
+    surface : (H, beyond + W + beyond) float32
+        Heights in metres, with some of the tile on both sides.
+    begin : int
+        The column at which the tile begins.
     steps : (n, 4) float64
-        From `ray_steps`.
+        From `ray_steps`, across no farther than what is beside the tile.
     directions : int
         Rays.
     out : (H, W) float32
         1 is open; rows y0 to y1 are filled.
     """
-    height, width = surface.shape
+    height, width = out.shape
     horizon = np.empty(width, np.float32)
     share = np.float32(1.0 / directions)
     count = steps.shape[0]
     across, down, of_ray = np.empty(count, np.int64), np.empty(count, np.int64), np.empty(count, np.int64)
     inverse = np.empty(count, np.float32)
     for k in range(count):  # once, since it would take longer than a row of a small map
-        across[k], down[k] = int(steps[k, 0]) % width, int(steps[k, 1]) % height
+        across[k], down[k] = int(steps[k, 0]) + begin, int(steps[k, 1]) % height
         inverse[k], of_ray[k] = steps[k, 2], int(steps[k, 3])
     for y in range(y0, y1):
         line = out[y]
         line[:] = np.float32(0.0)
         horizon[:] = np.float32(0.0)
-        ray = 0
-        for k in range(count):
+        ray, k = 0, 0
+        while k < count:
             while of_ray[k] != ray:
                 _close_ray(line, horizon, share)
                 ray += 1
-            other = y + down[k] - (height if y + down[k] >= height else 0)
-            split = width - across[k]
-            _raise_horizon(horizon, surface, other, across[k], y, 0, split, inverse[k])
-            _raise_horizon(horizon, surface, other, 0, y, split, across[k], inverse[k])
+            # Two at once where both are of the ray, so that its horizon is loaded and stored half as often.
+            m = k + 1 if k + 1 < count and of_ray[k + 1] == ray else k
+            a, b = y + down[k], y + down[m]
+            first = a - height if a >= height else a, across[k], inverse[k]
+            second = b - height if b >= height else b, across[m], inverse[m]
+            _raise_horizon(horizon, surface, first, second, y, begin)
+            k = m + 1
         while ray < directions:
             _close_ray(line, horizon, share)
             ray += 1
 
 
 @inlined
-def _raise_horizon(horizon, surface, other, begin, y, first, count, inverse):  # type: ignore[no-untyped-def]
-    """Raise the horizon of samples of row y, from `first` on, by those of another row, from `begin` on.
+def _raise_horizon(horizon, surface, first, second, y, begin):  # type: ignore[no-untyped-def]
+    """Raise the horizon of row y by two steps: the row and the column at which each begins, and 1 / distance.
 
     To cut rows out for this would take longer than the work on a small map.
     """
-    other, begin, y, first = np.uint64(other), np.uint64(begin), np.uint64(y), np.uint64(first)
-    for x in range(np.uint64(count)):
-        tangent = (surface[other, begin + x] - surface[y, first + x]) * inverse
-        so_far = horizon[first + x]
-        horizon[first + x] = tangent if tangent > so_far else so_far
+    (a, i, near), (b, j, far) = first, second
+    a, b, y = np.uint64(a), np.uint64(b), np.uint64(y)
+    i, j, begin = np.uint64(i), np.uint64(j), np.uint64(begin)
+    for x in range(np.uint64(horizon.shape[0])):
+        here, so_far = surface[y, begin + x], horizon[x]
+        tangent, other = (surface[a, i + x] - here) * near, (surface[b, j + x] - here) * far
+        tangent = tangent if tangent > so_far else so_far
+        horizon[x] = other if other > tangent else tangent
 
 
 @kernel

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 
-from reedloom.kernels.horizon import occlusion_rows, ray_steps
+from reedloom.kernels.horizon import open_sky, ray_steps
 from reedloom.kit import GREY, Context, Count, Float, Length, Port, Role, kind
 
 
@@ -36,10 +38,7 @@ from reedloom.kit import GREY, Context, Count, Float, Length, Port, Role, kind
 def occlusion(
     context: Context, height: np.ndarray, *, radius: float, depth: float, directions: int
 ) -> np.ndarray:
-    surface = height * np.float32(context.depth * depth)
-    steps = ray_steps(
-        context.width, context.height, context.physical, radius * context.physical[0], directions
-    )
-    out = context.empty()
-    context.bands(lambda y0, y1: occlusion_rows(surface, steps, directions, out, y0, y1), band_rows=16)
-    return out
+    size, reach = (context.width, context.height), radius * context.physical[0]
+    steps = ray_steps(*size, context.physical, reach, directions)
+    bands = partial(context.bands, band_rows=16)
+    return open_sky(height, context.depth * depth, steps, directions, bands)
