@@ -6,6 +6,7 @@ Both have the same exact response, that of the periodic Gaussian; which is faste
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 
@@ -47,6 +48,7 @@ def _exact_response(samples: int, deviation: float) -> np.ndarray:
     return response
 
 
+@lru_cache(64)
 def gaussian_taps(samples: int, deviation: float) -> np.ndarray | None:
     """The weights of a blur's neighbours, those of both sides as one, from the sample itself outwards.
 
@@ -59,7 +61,7 @@ def gaussian_taps(samples: int, deviation: float) -> np.ndarray | None:
 
     Returns
     -------
-    (n,) float32
+    (n,) float32, read-only
         With a sum, each but the first counted twice, of 1; or None if they are too many, because the Gaussian
         is wide, or so narrow that it rings.
     """
@@ -70,7 +72,9 @@ def gaussian_taps(samples: int, deviation: float) -> np.ndarray | None:
     if count > MOST_TAPS or count == len(weights):
         return None
     taps = weights[:count]
-    return (taps / (2 * taps.sum() - taps[0])).astype(np.float32)
+    found: np.ndarray = (taps / (2 * taps.sum() - taps[0])).astype(np.float32)
+    found.flags.writeable = False
+    return found
 
 
 @kernel
