@@ -121,7 +121,7 @@ MUTANTS = (
     ),
     Mutant(
         "pictures are lit from below", "kernels/pictures.py",
-        "(one - normal[i, 1] * two)", "(normal[i, 1] * two - one)",
+        "(one - down[k] * two)", "(down[k] * two - one)",
         "tests/preview/test_encodings.py::test_a_material_in_light",
     ),
     Mutant(

@@ -220,4 +220,14 @@ MUTANTS = (
         "tests/desk/test_dragging.py::test_the_view_is_painted_before_anything_on_the_board_or_rail",
         fast=False,
     ),
+    Mutant(
+        "rows that are blurred are of two types", "kernels/gauss.py",
+        "sums(read_only(source), taps", "sums(source, taps",
+        "tests/loom/test_warming.py", fast=False,
+    ),
+    Mutant(
+        "no sample of a fair size is run ahead of time", "loom/warming.py",
+        "ends, WIDE, cache", "ends, SIZE, cache",
+        "tests/loom/test_warming.py", fast=False,
+    ),
 )  # fmt: skip

@@ -53,7 +53,7 @@ def nearest_seeds(seeds: np.ndarray, bands: Callable[..., None], aspect: float =
     """
     height, width = seeds.shape
     away = np.empty((height, width), np.int32)
-    bands(lambda x0, x1: column_ways(seeds, away[:, x0:x1], x0, x1), rows=width, band_rows=256)
+    bands(lambda x0, x1: column_ways(seeds, away, x0, x1), rows=width, band_rows=256)
     distance = np.empty((height, width), np.float32)
     row, column = np.empty((height, width), np.int32), np.empty((height, width), np.int32)
     squash = aspect * width / height  # a row's height in columns
@@ -206,7 +206,7 @@ def column_ways(seeds, away, x0, x1):  # type: ignore[no-untyped-def]
         Columns x0 to x1 are filled; H where the column has no seed.
     """
     height = seeds.shape[0]
-    width = x1 - x0
+    width, begin = x1 - x0, np.uint64(x0)
     last = np.full(width, -FAR, np.int32)
     for turn in range(2):  # the second turn knows what lies above the tile's top
         for y in range(height):
@@ -216,8 +216,8 @@ def column_ways(seeds, away, x0, x1):  # type: ignore[no-untyped-def]
                 last[x] = at if line[x] else last[x]
             if turn == 1:
                 row = away[y]
-                for x in range(width):
-                    row[x] = last[x] - at
+                for x in range(np.uint64(width)):
+                    row[begin + x] = last[x] - at
     for x in range(width):
         last[x] = 4 * FAR
     for turn in range(2):
@@ -228,9 +228,9 @@ def column_ways(seeds, away, x0, x1):  # type: ignore[no-untyped-def]
                 last[x] = at if line[x] else last[x]
             if turn == 1:
                 row = away[y]
-                for x in range(width):
-                    below = last[x] - at
-                    row[x] = below if below < -row[x] else row[x]
+                for x in range(np.uint64(width)):
+                    above, below = row[begin + x], last[x] - at
+                    row[begin + x] = below if below < -above else above
 
 
 @kernel

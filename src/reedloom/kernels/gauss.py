@@ -10,7 +10,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.jit import inlined, kernel, read_only
 from reedloom.kernels.places import around, wrap_row
 from reedloom.kernels.spectral import BLOCK, change_waves
 
@@ -185,7 +185,7 @@ def sum_axis(source: np.ndarray, taps: np.ndarray, axis: int, bands: BandRunner)
     """
     out = np.empty_like(source)
     sums = sum_rows if axis == 1 else sum_columns
-    bands(lambda y0, y1: sums(source, taps, out, y0, y1), rows=len(source))
+    bands(lambda y0, y1: sums(read_only(source), taps, out, y0, y1), rows=len(source))
     return out
 
 

@@ -26,6 +26,8 @@ from glob import escape as glob_escape
 from pathlib import Path
 from typing import Any, ClassVar
 
+import numpy as np
+
 from reedloom.errors import Cancelled, FileError, ReedError
 
 log = logging.getLogger(__name__)
@@ -115,6 +117,17 @@ def kernel(function: Callable[..., Any]) -> Kernel:
 def inlined(function: Callable[..., Any]) -> Kernel:
     """Mark a small scalar function that kernels call; it is folded into its callers."""
     return Kernel(function, inline=True)
+
+
+def read_only(array: np.ndarray) -> np.ndarray:
+    """A view of an array that cannot be written through.
+
+    Arrays that can be written are another type to the compiler: a kernel that gets both, as what is kept and
+    what was just made, would be compiled twice, the second time while someone waits.
+    """
+    view = array.view()
+    view.flags.writeable = False
+    return view
 
 
 class Lowered(Kernel):

@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.hashing import hash_lattice, hash_seed
-from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.jit import inlined, kernel, read_only
 from reedloom.kernels.kept import kept_tables
 from reedloom.kernels.lattice_lanes import RING, SLOPES, TURNING_SLOPES, TURNING_VALUES, VALUES
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
@@ -144,7 +144,9 @@ class Lattice:
 
     def corners(self, evolution: float, keep: bool = True) -> Corners:
         """For the grid: planes after so much evolution."""
-        return Corners(self.planes(evolution, keep), self.columns, self.rows, *self.shift, self.fade)
+        return Corners(
+            read_only(self.planes(evolution, keep)), self.columns, self.rows, *self.shift, self.fade
+        )
 
     def corners_at_places(self, evolution: float | None, keep: bool = True) -> PlacedCorners:
         """For given places: planes after so much evolution, which begin where the tile does if all fit.

@@ -16,7 +16,7 @@ import numpy as np
 
 from reedloom.kernels.cell_lanes import EUCLID
 from reedloom.kernels.cells import CELL_LIMIT, Cells, cell_points, cell_rows, swings
-from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.jit import inlined, kernel, read_only
 from reedloom.kernels.lattice import DRAGGED, GRADIENT_DEVIATION, VALUE_DEVIATION, Corners, Lattice
 from reedloom.kernels.lattice_grid import FadedColumns, add_lattice_rows
 from reedloom.kernels.lattice_places import FAR, octave_weight
@@ -363,7 +363,7 @@ class Reader:
             place = band.places() if repeats == 1 else band.places() * np.float32(repeats)
             found = np.empty((8, *out.shape), np.float32)
             swing = swings(band.evolution) if still is None and band.evolution is not None else still
-            cell_rows(cells, place, swing, False, False, found, 0, len(out))
+            cell_rows(cells, read_only(place), swing, False, False, found, 0, len(out))
             numbers = map(np.float32, (self.per_width(columns, rows), CELLULAR_MEAN, amount))
             add_clear(*numbers, band.footprint, found[0], out)
 

@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.jit import inlined, kernel, read_only
 from reedloom.kernels.lanes import LANES
 from reedloom.kernels.resize import halve_rows, resize_map, resize_small
 from reedloom.kernels.stamp_lanes import (
@@ -96,7 +96,9 @@ def make_sheets(
             if near[number].shape[:2] == (rows, columns):
                 sheet[1:-1, 1:-1] = near[number]
             elif near[number].size <= SMALL:
-                resize_small(near[number], sheet[1:-1, 1:-1])
+                small = np.empty((rows, columns, 2), np.float32)
+                resize_small(read_only(near[number]), small)
+                sheet[1:-1, 1:-1] = small
             else:
                 sheet[1:-1, 1:-1] = resize_map(near[number], columns, rows)
 

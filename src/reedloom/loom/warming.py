@@ -12,7 +12,7 @@ from multiprocessing import get_context
 from reedloom.kernels.jit import mark_warm, thread_count
 from reedloom.kinds.catalogue import Kinds, all_kinds
 from reedloom.kit.kind import Kind
-from reedloom.kit.parameters import Number
+from reedloom.kit.parameters import FormulaText, Number
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
 from reedloom.preview.encodings import make_ready
@@ -22,6 +22,8 @@ from reedloom.weave.resolve import resolve
 
 log = logging.getLogger(__name__)
 SIZE = 8
+WIDE = 96
+"""The size of some more samples of each kind, whose blurs and drawings are not too small for their loops."""
 OPTIONAL = 100
 """From here on stand-ins for optional inputs are numbered."""
 
@@ -65,9 +67,16 @@ def warm_kind(kind_id: str) -> None:
     every = all_kinds()
     declared = every.get(kind_id)
     ends = [End(node="shown", port=p.name) for p in declared.outputs]
-    for graph in (*every_choice(kind_id, every), *_at_both_ends(declared, every)):
+    for graph in (
+        *every_choice(kind_id, every),
+        *_at_both_ends(declared, every),
+        *_with_tries(declared, every),
+    ):
         for variant in (graph, _with_optional_inputs(graph, every)):
             evaluate_ends(resolve(Document(graph=variant), every), ends, SIZE, cache=Cache(0))
+    for graph in (sample_graph(kind_id, every)[0], *_at_both_ends(declared, every)):
+        variant = _with_optional_inputs(graph, every)
+        evaluate_ends(resolve(Document(graph=variant), every), ends, WIDE, cache=Cache(0))
 
 
 def _at_both_ends(declared: Kind, kinds: Kinds) -> Iterator[Graph]:
@@ -75,6 +84,14 @@ def _at_both_ends(declared: Kind, kinds: Kinds) -> Iterator[Graph]:
     for end in (0, 1):
         numbers = [p for p in declared.parameters if isinstance(p, Number)]
         yield sample_graph(declared.id, kinds, {p.name: p.check(p.useful[end]) for p in numbers})[0]
+
+
+def _with_tries(declared: Kind, kinds: Kinds) -> Iterator[Graph]:
+    """The sample with each formula that is shown to try: not all are run in the same way."""
+    for parameter in declared.parameters:
+        if isinstance(parameter, FormulaText):
+            for text in parameter.tries:
+                yield sample_graph(declared.id, kinds, {parameter.name: text})[0]
 
 
 def _with_optional_inputs(graph: Graph, kinds: Kinds) -> Graph:

@@ -10,6 +10,7 @@ import numpy as np
 from reedloom.kernels.cells import CELL_LIMIT, METRICS, Cells, cell_points, cell_rows, swings
 from reedloom.kernels.fractals import Octave
 from reedloom.kernels.hashing import hash_seed
+from reedloom.kernels.jit import read_only
 from reedloom.kernels.octaves import CREASED, clear_share
 from reedloom.kernels.places import FINE, split_places, tile_places
 from reedloom.kernels.reach import measure_footprint, usual_reach
@@ -187,7 +188,7 @@ def cellular_noise(
                     rows[name] += np.float32(amount * MEANS[name])
                 continue
             found = np.empty((8, *places.shape[:2]), np.float32)
-            cell_rows(searched, places, swing, want_second, want_border, found, 0, len(places))
+            cell_rows(searched, read_only(places), swing, want_second, want_border, found, 0, len(places))
             _add_octave(rows, found, octave, amount, sample, number == 0)
             if number == 0 and "id" in rows:
                 rows["id"][...] = np.searchsorted(ranks, found[3]) + 1
