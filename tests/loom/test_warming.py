@@ -13,11 +13,13 @@ from reedloom.kinds.catalogue import all_kinds
 from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
 from reedloom.loom.warming import warm_kind
+from reedloom.preview.stand_ins import as_map
+from reedloom.weave.document import End
 from reedloom.weave.resolve import resolve
 from weaving import KINDS
 
-SIDES = (520, 1048)
-"""Of views in several bands, and of maps beyond those whose tables are kept."""
+SIDES = (96, 520, 1048)
+"""Of cards, which show all outputs, of views in several bands, and of maps beyond those with kept tables."""
 
 
 def test_weaves_need_no_kernel_that_is_not_compiled_ahead_of_time(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -38,10 +40,14 @@ def test_weaves_need_no_kernel_that_is_not_compiled_ahead_of_time(monkeypatch: p
             if side == SIDES[-1] and name != "beaten-bronze":
                 continue
             document = rl.open_weave(path).document
-            flat = resolve(document, KINDS)
-            evaluate_ends(
-                flat, tuple(document.graph.ends.values()), flat.surface.samples(side), cache=Cache()
-            )
+            flat, wanted = resolve(document, KINDS), tuple(document.graph.ends.values())
+            if side == SIDES[0]:
+                wanted += tuple(
+                    End(node=n.id, port=p.name) for n in flat.nodes.values() for p in n.kind.outputs
+                )
+            size = flat.surface.samples(side)
+            for value in evaluate_ends(flat, wanted, size, cache=Cache()).results.values():
+                as_map(value, *size)
     missing = {kernel for kernel, _ in seen - warmed}
     assert not missing
 

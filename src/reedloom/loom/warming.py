@@ -17,6 +17,7 @@ from reedloom.loom.cache import Cache
 from reedloom.loom.run import evaluate_ends
 from reedloom.preview.encodings import make_ready
 from reedloom.preview.samples import every_choice, sample_graph, stand_in
+from reedloom.preview.stand_ins import as_map
 from reedloom.weave.document import Document, End, Graph
 from reedloom.weave.resolve import resolve
 
@@ -73,7 +74,10 @@ def warm_kind(kind_id: str) -> None:
         *_with_tries(declared, every),
     ):
         for variant in (graph, _with_optional_inputs(graph, every)):
-            evaluate_ends(resolve(Document(graph=variant), every), ends, SIZE, cache=Cache(0))
+            flat = resolve(Document(graph=variant), every)
+            outcome = evaluate_ends(flat, ends, SIZE, cache=Cache(0))
+            for value in outcome.results.values():
+                as_map(value, SIZE, SIZE)
     for graph in (sample_graph(kind_id, every)[0], *_at_both_ends(declared, every)):
         variant = _with_optional_inputs(graph, every)
         evaluate_ends(resolve(Document(graph=variant), every), ends, WIDE, cache=Cache(0))
