@@ -40,6 +40,7 @@ RESULTS: list[tuple[str, np.ndarray]] = [
     ("pow(a, 3)", np.maximum(GREY, 0) ** 3),
     ("b if a > 0.5 else 1 - b", np.where(GREY[..., None] > 0.5, COLOUR, 1 - COLOUR)),
     ("smoothstep(0, 1, red(b)) + p", RED**2 * (3 - 2 * RED) + 0.25),
+    ("v", np.broadcast_to(((np.arange(80) + 0.5) / 80)[:, None], GREY.shape)),
     ("v + 0 * a", np.broadcast_to(((np.arange(80) + 0.5) / 80)[:, None], GREY.shape)),
 ]
 

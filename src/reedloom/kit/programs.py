@@ -89,7 +89,9 @@ def program_of(formula: Formula, maps: tuple[str, ...]) -> Program | None:
         result = writer.write(formula.body)
     except _NoStepError:
         return None
-    return writer.program(result)
+    if result[0] == "map":  # the last step gives the result: a map alone needs one
+        writer.step(do.HIGHER, result, result)
+    return writer.program()
 
 
 class _NoStepError(Exception):
@@ -148,7 +150,7 @@ class _Writer:
             raise _NoStepError
         return self.step(do.RISE, self.write(x), begin, wide)
 
-    def program(self, result: Row) -> Program:
+    def program(self) -> Program:
         """The steps with their rows numbered, a row taking the place of one that is no longer needed."""
         first = len(self.maps) + len(self.numbers)
         last = {row: number for number, (_, rows) in enumerate(self.steps) for row in rows}
