@@ -72,9 +72,7 @@ def gaussian_taps(samples: int, deviation: float) -> np.ndarray | None:
     if count > MOST_TAPS or count == len(weights):
         return None
     taps = weights[:count]
-    found: np.ndarray = (taps / (2 * taps.sum() - taps[0])).astype(np.float32)
-    found.flags.writeable = False
-    return found
+    return read_only((taps / (2 * taps.sum() - taps[0])).astype(np.float32))
 
 
 @kernel

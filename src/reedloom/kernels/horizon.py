@@ -8,7 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.jit import inlined, kernel, read_only
 
 GROWTH = 1.22
 """Each step along a ray is this much longer than the last, once steps exceed a sample."""
@@ -50,9 +50,7 @@ def ray_steps(
             if last:
                 break
             distance = max(distance * GROWTH, distance + min(dx, dy))
-    found = np.array(steps, np.float64).reshape(-1, 4)
-    found.flags.writeable = False
-    return found
+    return read_only(np.array(steps, np.float64).reshape(-1, 4))
 
 
 def open_sky(
