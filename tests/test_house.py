@@ -141,7 +141,7 @@ SCALAR = {
     ("outlines", "outline_rows"),
     ("scatter", "throw_darts"),
     ("spacing", "keep_apart"),
-    ("strokes", "_near_piece"),
+    ("stroke_pieces", "near_piece"),
 }
 """Kernels whose innermost loop cannot become vectors anyway, or gained nothing by it when it was tried: each
 step hangs on the one before, searches, or calls another kernel."""

@@ -88,7 +88,7 @@ MUTANTS = (
         "tests/kinds/test_reading.py::test_a_mask_read_elsewhere_stays_a_mask", fast=False,
     ),
     Mutant(
-        "every piece of a stroke is drawn by itself", "kernels/strokes.py",
+        "every piece of a stroke is drawn by itself", "kernels/stroke_pieces.py",
         "            if away - radius < near[n, APART]:\n", "            if True:\n",
         "tests/kinds/test_paths.py", fast=False,
     ),
@@ -109,7 +109,7 @@ MUTANTS = (
         "tests/kinds/test_paths.py", fast=False,
     ),
     Mutant(
-        "strokes end at their first bend", "kernels/strokes.py",
+        "strokes end at their first bend", "kernels/stroke_pieces.py",
         "else min(turns, 1.0)", "else min(turns, -1.0)",
         "tests/kinds/test_paths.py", fast=False,
     ),
@@ -271,9 +271,25 @@ MUTANTS = (
         fast=False,
     ),
     Mutant(
-        "short pieces of a stroke leave out what is past their ends", "kernels/strokes.py",
+        "short pieces of a stroke leave out what is past their ends", "kernels/stroke_pieces.py",
         "(gone < low or gone > high)", "(gone < low or gone > 0.5 * high)",
         "tests/kinds/test_paths.py", fast=False,
+    ),
+    Mutant(
+        "pieces looked at together may be narrower than what was before them", "kernels/stroke_pieces.py",
+        "low[k + 1] = 0.0 if radius[k] >= radius[k + 1] else", "low[k + 1] = 0.0 if radius[k] > 0.0 else",
+        "tests/kinds/test_paths.py", fast=False,
+    ),
+    Mutant(
+        "of pieces looked at together the last counts", "kernels/stroke_pieces.py",
+        "if lanes[FOUND * LANES + j] < best:", "if lanes[FOUND * LANES + j] < 1e9:",
+        "tests/kernels/test_strokes.py", fast=False,
+    ),
+    Mutant(
+        "pieces looked at together end at the tile's seam", "kernels/stroke_pieces.py",
+        "            column = column + 1 if column + 1 < columns else 0\n            for j",
+        "            column = min(column + 1, columns - 1)\n            for j",
+        "tests/kernels/test_strokes.py", fast=False,
     ),
     Mutant(
         "only the first and the last piece of a stroke know its flat ends", "kernels/strokes.py",

@@ -14,73 +14,25 @@ import numpy as np
 
 from reedloom.kernels.forms import height_at, risen
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.stroke_pieces import (
+    APART,
+    FAR,
+    LANE_ROWS,
+    LANES,
+    LEAST,
+    PIECE,
+    RIM,
+    SHARE,
+    SIDE,
+    load_lanes,
+    near_lanes,
+    near_piece,
+)
 
 OVER, HIGHEST, ADD = range(3)
 """What becomes of a stroke where another lies: it covers it, the higher one shows, or both are added."""
-FAR = np.float32(1e9)
-RIM = 0.75
-"""How far beyond a stroke's rim a sample's middle can be that it still touches, in samples."""
 AREAS = 4097
 """How finely a profile's area is kept: reading it spares three arc sines for each sample at a rim."""
-
-
-class Courses(NamedTuple):
-    """Paths as the loops read them, in samples.
-
-    Attributes
-    ----------
-    starts : (n + 1,) int64
-        Where each path's corners begin.
-    x, y : (m,) float32
-        Corners; beyond the map they run on.
-    along : (m,) float32
-        The share of its path behind each, 0 to 1.
-    radius, height : (m,) float32
-        Half the stroke's width, in samples, and its height.
-    length : (n,) float32
-        How long each path is, in samples.
-    closed : (n,) bool
-        Whether a path ends where it began.
-    top, bottom : (n,) float32
-        The rows that each path reaches.
-    """
-
-    starts: np.ndarray
-    x: np.ndarray
-    y: np.ndarray
-    along: np.ndarray
-    radius: np.ndarray
-    height: np.ndarray
-    length: np.ndarray
-    closed: np.ndarray
-    top: np.ndarray
-    bottom: np.ndarray
-
-
-class Pieces(NamedTuple):
-    """What is known of the piece from each corner to the next; that after a path's last corner is none.
-
-    Attributes
-    ----------
-    per : (m,) float64
-        One over its length, in samples.
-    bend : (m,) float64
-        How far past its end it has samples of its own, against its reach: as it bends or thins there.
-    """
-
-    per: np.ndarray
-    bend: np.ndarray
-
-    @classmethod
-    def of(cls, courses: Courses) -> Pieces:
-        """Measured from their corners."""
-        pieces = cls(*(np.ones(len(courses.x)) for _ in range(2)))
-        measure_pieces(courses.x, courses.y, courses.radius, pieces.per, pieces.bend)
-        return pieces
-
-
-SHORT = 0.5
-"""A piece of fewer samples in length looks at all about it: what else there is to know would take longer."""
 
 
 class Brush(NamedTuple):
@@ -114,13 +66,6 @@ class Brush(NamedTuple):
     base: np.float32
     flat_ends: bool
     tells: bool
-
-
-APART, PIECE, SHARE, SIDE = range(4)
-"""What is kept for each sample of a band about the path that is being drawn: how far beyond its rim the
-nearest place is, FAR where the path is not; the piece on which that is, counted from the first; how far
-along it, 0 to 1, or beyond past its ends; and how far from the middle, below 0 on the left. The four stand
-together, so that a sample takes one access to memory."""
 
 
 class Drawn(NamedTuple):
@@ -210,125 +155,42 @@ def stroke_rows(order, courses, pieces, brush, drawn, y0, y1):  # type: ignore[n
         drawn.across.reshape(-1), drawn.winner.reshape(-1),
     )  # fmt: skip
     # Out of their records once: in the loops that would cost more than all else.
-    xs, ys, radii, pers, bends = courses.x, courses.y, courses.radius, pieces.per, pieces.bend
+    xs, ys, radii = courses.x, courses.y, courses.radius
+    pers, lows, highs = pieces.per, pieces.low, pieces.high
+    measured = (xs, ys, radii, pers, lows, highs)
+    together, boxes, lanes = pieces.together, pieces.box, np.zeros(LANE_ROWS * LANES)
     for number in order:
         count = 0
         begin, end = courses.starts[number], courses.starts[number + 1] - 1
-        for k in range(begin, end):
-            ax, ay = np.float64(xs[k]), np.float64(ys[k])
-            bx, by = np.float64(xs[k + 1]), np.float64(ys[k + 1])
-            ra, rb = np.float64(radii[k]), np.float64(radii[k + 1])
-            reach = max(ra, rb) + RIM + 0.01
-            upper, lower = math.ceil(min(ay, by) - reach - 0.5), math.floor(max(ay, by) + reach - 0.5)
-            lower = min(lower, upper + rows - 1)
-            # The first image of the band, among tiles above and below, that the piece may reach.
+        k = begin
+        while k < end:
+            many = together[k]
+            if many > 0:
+                upper, lower = boxes[k // LEAST, 2], boxes[k // LEAST, 3]
+            else:
+                low_y, high_y = np.float64(min(ys[k], ys[k + 1])), np.float64(max(ys[k], ys[k + 1]))
+                reach = np.float64(max(radii[k], radii[k + 1])) + RIM + 0.01
+                upper, lower = math.ceil(low_y - reach - 0.5), math.floor(high_y + reach - 0.5)
+                lower = min(lower, upper + rows - 1)
+            # The first image of the band, among tiles above and below, that may be reached.
             image = y0 + rows * math.ceil((upper - (y1 - 1)) / rows)
-            # Behind such a piece the one before it is nearer, or as near: it ends there, no narrower.
-            joined = k > begin and radii[k - 1] >= radii[k]
-            past = 1.0 if k == end - 1 else bends[k]
-            place = (ax, ay, bx - ax, by - ay, ra, rb, reach)
-            piece = (np.float32(k - begin), pers[k], past, joined, k == end - 1)
+            if many > 0 and image <= lower:
+                load_lanes(k, many, measured, lanes)
             while image <= lower:
                 top, bottom = max(upper, image), min(lower, image + span - 1)
-                if top <= bottom:
-                    count = _near_piece(place, piece, near, touched, count, (image, top, bottom, columns))
+                bounds = (image, top, bottom, columns)
+                if top <= bottom and many > 0:
+                    sides = (boxes[k // LEAST, 0], boxes[k // LEAST, 1])
+                    count = near_lanes(lanes, k - begin, sides, near, touched, count, bounds)
+                elif top <= bottom:
+                    ax, ay = np.float64(xs[k]), np.float64(ys[k])
+                    way = (np.float64(xs[k + 1]) - ax, np.float64(ys[k + 1]) - ay)
+                    ends = (np.float64(radii[k]), np.float64(radii[k + 1]), reach)
+                    piece = (np.float32(k - begin), pers[k], np.float64(lows[k]), np.float64(highs[k]))
+                    count = near_piece((ax, ay, *way, *ends), piece, near, touched, count, bounds)
                 image += rows
+            k += max(many, 1)
         _lay(near, touched[:count], y0 * columns, courses, pers, number, brush, flat)
-
-
-@kernel
-def measure_pieces(x, y, radius, per, bend):  # type: ignore[no-untyped-def]
-    """Fill in `Pieces`.
-
-    Parameters
-    ----------
-    x, y, radius : (m,) float32
-        Of `Courses`.
-    per, bend : (m,) float64
-    """
-    count = len(x)
-    for k in range(count - 1):
-        ax, ay = np.float64(x[k + 1]) - np.float64(x[k]), np.float64(y[k + 1]) - np.float64(y[k])
-        per[k] = 1.0 / np.sqrt(max(ax * ax + ay * ay, 1e-12))
-    for k in range(count - 2):
-        ax, ay = np.float64(x[k + 1]) - np.float64(x[k]), np.float64(y[k + 1]) - np.float64(y[k])
-        bx, by = np.float64(x[k + 2]) - np.float64(x[k + 1]), np.float64(y[k + 2]) - np.float64(y[k + 1])
-        thinner = max(np.float64(radius[k + 1]) - np.float64(radius[k + 2]), 0.0) * per[k + 1]
-        both = per[k] * per[k + 1]
-        turns = abs(ax * by - ay * bx) * both + 2.0 * thinner + 0.1
-        is_sharp = (both > 1e9) | (ax * bx + ay * by <= 0.0)
-        bend[k] = 1.0 if is_sharp else min(turns, 1.0)
-
-
-@inlined
-def _near_piece(place, piece, near, touched, count, rows):  # type: ignore[no-untyped-def]
-    """Note for every sample of some rows by a piece where on the path it is, if no other piece is nearer.
-
-    place : where it begins, its way, its radius at both ends, how far it and its rim reach
-    piece : its number from the first, one over its length, how far past its end it has samples of its own,
-    whether it ends where the one before does, whether it is the last
-
-    Returns
-    -------
-    int
-        How many samples the path has touched by now; `touched` has them.
-    """
-    ax, ay, bx, by, ra, rb, reach = place
-    from_first, per, past, joined, is_last = piece
-    image, top, bottom, columns = rows
-    squared, once = max(bx * bx + by * by, 1e-12), per * per
-    length = squared * per
-    left = math.ceil(min(ax, ax + bx) - reach - 0.5)
-    right = math.floor(max(ax, ax + bx) + reach - 0.5)
-    right = min(right, left + columns - 1)
-    low = -0.01 * length if joined else -reach * length
-    high = squared + length * (reach * past + (0.0 if is_last else 0.01))
-    wider, along, aside = rb - ra, bx * per, by * per
-    is_short = length < SHORT
-    is_steep, is_level = abs(by) > 1e-3 * abs(bx), abs(bx) > 1e-3 * abs(by)
-    lean = bx / by if is_steep and not is_short else 0.0
-    broad = reach * length / abs(by) if is_steep and not is_short else 0.0
-    slant = 1.0 / bx if is_level and not is_short else 0.0
-    for y in range(top, bottom + 1):
-        dy = y + 0.5 - ay
-        down, up = dy * by, dy * along
-        first, last = left, right
-        if is_steep and not is_short:  # only where the row crosses the strip around the piece
-            middle = ax + dy * lean - 0.5
-            first = max(first, math.ceil(middle - broad))
-            last = min(last, math.floor(middle + broad))
-        if is_level and not is_short:  # and between the piece's ends
-            one, other = ax - 0.5 + (low - down) * slant, ax - 0.5 + (high - down) * slant
-            first = max(first, math.ceil(min(one, other)))
-            last = min(last, math.floor(max(one, other)))
-        column, line = first % columns - 1, (y - image) * columns
-        for x in range(first, last + 1):
-            column = column + 1 if column + 1 < columns else 0
-            dx = x + 0.5 - ax
-            gone = dx * bx + down
-            if is_short and (gone < low or gone > high):
-                continue
-            share = gone * once
-            if share < 0.0 and joined:
-                continue
-            side = up - dx * aside
-            if 0.0 < share < 1.0:
-                radius, away = ra + share * wider, abs(side)
-            else:  # past an end, which is then the nearest place
-                t = min(max(share, 0.0), 1.0)
-                ox, oy = dx - t * bx, dy - t * by
-                radius, away = ra + t * wider, np.sqrt(ox * ox + oy * oy)
-                side = away if side >= 0.0 else -away
-            if away > radius + RIM:
-                continue
-            n = line + column
-            if near[n, APART] == FAR:
-                touched[count] = n
-                count += 1
-            if away - radius < near[n, APART]:
-                near[n, APART] = away - radius
-                near[n, PIECE], near[n, SHARE], near[n, SIDE] = from_first, share, side
-    return count
 
 
 @kernel

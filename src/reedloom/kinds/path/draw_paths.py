@@ -11,7 +11,8 @@ from reedloom.kernels.distance import signed_distance
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.path_loops import lay_in_samples
 from reedloom.kernels.points import is_closed, starts_of
-from reedloom.kernels.strokes import AREAS, Brush, Courses, Drawn, Pieces, fill_areas, stroke_rows
+from reedloom.kernels.stroke_pieces import Courses, Pieces
+from reedloom.kernels.strokes import AREAS, Brush, Drawn, fill_areas, stroke_rows
 from reedloom.kinds.height.island_parts import of_each
 from reedloom.kinds.path.path_parts import PATHS_IN, set_in, shares_and_lengths
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
@@ -99,7 +100,7 @@ def strokes(context: Context, courses: Courses, brush: Brush) -> Drawn:
     height, cover = (np.zeros(shape, np.float32) for _ in range(2))
     along, across = (np.zeros(told, np.float32) for _ in range(2))
     drawn = Drawn(height, cover, along, across, np.full(told, -1, np.int32))
-    pieces = Pieces.of(courses)
+    pieces = Pieces.of(courses, shape)
 
     def band(y0: int, y1: int) -> None:
         near = reaching(courses, y0, y1, context.height)
