@@ -272,12 +272,7 @@ MUTANTS = (
     ),
     Mutant(
         "short pieces of a stroke leave out what is past their ends", "kernels/stroke_pieces.py",
-        "(gone < low or gone > high)", "(gone < low or gone > 0.5 * high)",
-        "tests/kinds/test_paths.py", fast=False,
-    ),
-    Mutant(
-        "pieces looked at together may be narrower than what was before them", "kernels/stroke_pieces.py",
-        "low[k + 1] = 0.0 if radius[k] >= radius[k + 1] else", "low[k + 1] = 0.0 if radius[k] > 0.0 else",
+        "(gone <= lanes[HIGH * LANES + j])", "(gone <= 0.5 * lanes[HIGH * LANES + j])",
         "tests/kinds/test_paths.py", fast=False,
     ),
     Mutant(

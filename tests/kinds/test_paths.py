@@ -96,11 +96,12 @@ def test_strokes_look_the_same_however_many_corners_they_have(ends: str) -> None
     t = np.linspace(0, 1, 1601)
     straight = 0.12 + 0.7 * t, 0.3 + 0.25 * t
     arc = 1.0 + 0.3 * np.cos(4 * t), 0.5 + 0.3 * np.sin(4 * t)
-    for u, v in (straight, arc):
+    drop = 0.3 + 0.2 * t, 0.5 + 0.1 * t
+    for u, v in (straight, arc, drop):
         drawn = []
-        for step in (1, 4, 20, 1600 if u is straight[0] else 25):
+        for step in (1, 4, 20, 25 if u is arc[0] else 1600):
             paths = make_paths([(u[::step], v[::step])])
-            paths["width"] = 1 - 0.5 * t[::step]  # thinner towards its end
+            paths["width"] = 0.2 + t[::step] if u is drop[0] else 1 - 0.5 * t[::step]
             drawn.append(flow_of("draw_paths", {"paths": paths}, {"width": 0.05, "ends": ends}, SIZE))
         for made in drawn[1:]:
             for name in ("height", "mask"):

@@ -21,7 +21,7 @@ nearest place is, FAR where the path is not; the piece on which that is, counted
 along it, 0 to 1, or beyond past its ends; and how far from the middle, below 0 on the left. The four stand
 together, so that a sample takes one access to memory."""
 SHORT = 0.5
-"""A piece of fewer samples in length looks at all about it: what else there is to know would take longer."""
+"""Pieces of no more samples in length, on average, are looked at together if they can be."""
 LANES = 8
 """Short pieces are compared with a sample so many at a time."""
 LEAST = 4
@@ -196,20 +196,19 @@ def near_piece(place, piece, near, touched, count, rows):  # type: ignore[no-unt
     right = min(right, left + columns - 1)
     low -= 0.01 * length
     wider, along, aside = rb - ra, bx * per, by * per
-    is_short = length < SHORT
     is_steep, is_level = abs(by) > 1e-3 * abs(bx), abs(bx) > 1e-3 * abs(by)
-    lean = bx / by if is_steep and not is_short else 0.0
-    broad = reach * length / abs(by) if is_steep and not is_short else 0.0
-    slant = 1.0 / bx if is_level and not is_short else 0.0
+    lean = bx / by if is_steep else 0.0
+    broad = reach * length / abs(by) if is_steep else 0.0
+    slant = 1.0 / bx if is_level else 0.0
     for y in range(top, bottom + 1):
         dy = y + 0.5 - ay
         down, up = dy * by, dy * along
         first, last = left, right
-        if is_steep and not is_short:  # only where the row crosses the strip around the piece
+        if is_steep:  # only where the row crosses the strip around the piece
             middle = ax + dy * lean - 0.5
             first = max(first, math.ceil(middle - broad))
             last = min(last, math.floor(middle + broad))
-        if is_level and not is_short:  # and between the piece's ends
+        if is_level:  # and between the piece's ends
             one, other = ax - 0.5 + (low - down) * slant, ax - 0.5 + (high - down) * slant
             first = max(first, math.ceil(min(one, other)))
             last = min(last, math.floor(max(one, other)))
@@ -218,8 +217,6 @@ def near_piece(place, piece, near, touched, count, rows):  # type: ignore[no-unt
             column = column + 1 if column + 1 < columns else 0
             dx = x + 0.5 - ax
             gone = dx * bx + down
-            if is_short and (gone < low or gone > high):
-                continue
             share = gone * once
             if share < 0.0 and joined:
                 continue
