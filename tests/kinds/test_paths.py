@@ -101,7 +101,7 @@ def test_strokes_look_the_same_however_many_corners_they_have(ends: str) -> None
         drawn = []
         for step in (1, 4, 20, 25 if u is arc[0] else 1600):
             paths = make_paths([(u[::step], v[::step])])
-            paths["width"] = 0.2 + t[::step] if u is drop[0] else 1 - 0.5 * t[::step]
+            paths["width"] = 0.2 + 0.3 * t[::step] if u is drop[0] else 1 - 0.5 * t[::step]
             drawn.append(flow_of("draw_paths", {"paths": paths}, {"width": 0.05, "ends": ends}, SIZE))
         for made in drawn[1:]:
             for name in ("height", "mask"):
