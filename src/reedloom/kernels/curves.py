@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Sequence
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
@@ -25,21 +26,38 @@ def evaluate_curve(knots: Knots, x: np.ndarray) -> np.ndarray:
         Between sharp knots the curve is a monotone cubic (Fritsch and Carlson 1980), so that it
         never swings beyond its knots; at a sharp knot it has a corner.
     """
-    # Its import takes half a second, which the start of the window need not wait for.
-    from scipy.interpolate import PchipInterpolator
+    pieces = _between_corners(knots)
+    x = np.clip(np.asarray(x, np.float64), pieces[0][0, 0], pieces[-1][-1, 0])
+    if len(pieces) == 1:
+        return _height_along(pieces[0], x)
+    out = np.empty_like(x)
+    for piece in pieces:
+        inside = (x >= piece[0, 0]) & (x <= piece[-1, 0])
+        out[inside] = _height_along(piece, x[inside])
+    return out
 
+
+def _between_corners(knots: Knots) -> list[np.ndarray]:
+    """The knots from each corner of a curve to the next: (n, 3) each, n from 2 on."""
     points = np.asarray(knots, np.float64)
     corners = [0, *(i for i in range(1, len(points) - 1) if points[i, 2] > 0), len(points) - 1]
-    x = np.clip(np.asarray(x, np.float64), points[0, 0], points[-1, 0])
-    out = np.empty_like(x)
-    for a, b in itertools.pairwise(corners):
-        piece = points[a : b + 1]
-        inside = (x >= piece[0, 0]) & (x <= piece[-1, 0])
-        if len(piece) == 2:
-            out[inside] = np.interp(x[inside], piece[:, 0], piece[:, 1])
-        else:
-            out[inside] = PchipInterpolator(piece[:, 0], piece[:, 1])(x[inside])
-    return out
+    return [points[a : b + 1] for a, b in itertools.pairwise(corners)]
+
+
+def _height_along(piece: np.ndarray, x: np.ndarray) -> np.ndarray:
+    """The height of a smooth piece of a curve at places within it."""
+    if len(piece) > 2:
+        return np.asarray(_smooth_through(piece)(x))
+    (first, low, _), (last, high, _) = piece
+    return np.asarray(low + (x - first) * ((high - low) / (last - first)))
+
+
+def _smooth_through(piece: np.ndarray) -> Any:
+    """The monotone cubic through three knots or more."""
+    # Its import takes half a second, for which nothing need wait that has no such curve.
+    from scipy.interpolate import PchipInterpolator
+
+    return PchipInterpolator(piece[:, 0], piece[:, 1])
 
 
 def curve_segments(knots: Knots) -> tuple[np.ndarray, float]:
@@ -54,21 +72,17 @@ def curve_segments(knots: Knots) -> tuple[np.ndarray, float]:
     -------
     (n, 9) float32 segments as `tones.by_segments` takes them, and the value at 0
     """
-    from scipy.interpolate import PchipInterpolator
-
-    points = np.asarray(knots, np.float64)
-    corners = [0, *(i for i in range(1, len(points) - 1) if points[i, 2] > 0), len(points) - 1]
-    rows = []
-    for a, b in itertools.pairwise(corners):
-        x, y = points[a : b + 1, 0], points[a : b + 1, 1]
+    pieces, rows = _between_corners(knots), []
+    for piece in pieces:
+        x, y = piece[:, 0], piece[:, 1]
         if len(x) == 2:
             rows.append((x[0], x[1], (y[1] - y[0]) / (x[1] - x[0]), 0.0, 0.0))
         else:
-            cubes = PchipInterpolator(x, y).c
+            cubes = _smooth_through(piece).c
             rows += [(x[i], x[i + 1], cubes[2, i], cubes[1, i], cubes[0, i]) for i in range(len(x) - 1)]
     segments = np.zeros((len(rows), 9), np.float32)
     segments[:, :5] = rows
-    return segments, float(points[0, 1])
+    return segments, float(pieces[0][0, 1])
 
 
 def plain_knots(knots: Knots) -> tuple[tuple[float, ...], ...]:
