@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 import numpy as np
@@ -81,14 +81,15 @@ def grown_paths(
     heading : callable
         From the number of the step and the places it begins at, the way it goes in radians, clockwise.
     """
-    u, v = (np.empty((len(step), steps + 1)) for _ in range(2))
-    u[:, 0], v[:, 0] = begin
+    u, v = (np.empty((steps + 1, len(step))) for _ in range(2))
+    u[0], v[0] = begin
+    across, down = context.in_tiles(np.ones(2))
     for k in range(steps):
         context.stop.check()
-        turn = heading(k, u[:, k], v[:, k])
-        way = context.in_tiles(np.stack([np.cos(turn), np.sin(turn)], axis=1) * step[:, None])
-        u[:, k + 1], v[:, k + 1] = u[:, k] + way[:, 0], v[:, k] + way[:, 1]
-    return make_even_paths(u, v, ids)
+        turn = heading(k, u[k], v[k])
+        u[k + 1] = u[k] + np.cos(turn) * step * across
+        v[k + 1] = v[k] + np.sin(turn) * step * down
+    return make_even_paths(u.T, v.T, ids)
 
 
 def set_in(
@@ -146,9 +147,13 @@ def along_paths(
 
 
 def places_on_paths(
-    context: Context, paths: np.ndarray, which: np.ndarray, shares: np.ndarray
-) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-    """Places on some paths, each at a share of its length: u, v, width and height, (k,) float64 each.
+    context: Context,
+    paths: np.ndarray,
+    which: np.ndarray,
+    shares: np.ndarray,
+    told: Iterable[str] = ("u", "v", "width", "height"),
+) -> tuple[np.ndarray, ...]:
+    """Places on some paths, each at a share of its length: what is to be told of them, (k,) float64 each.
 
     which : (k,) int64, counted from the first path on
     """
@@ -161,7 +166,7 @@ def places_on_paths(
     def read(name: str) -> np.ndarray:
         return np.interp(at, behind, paths[name]) if len(paths) else np.zeros(len(at))
 
-    return read("u"), read("v"), read("width"), read("height")
+    return tuple(read(name) for name in told)
 
 
 def read_on(map: np.ndarray, paths: np.ndarray) -> np.ndarray:
@@ -210,9 +215,10 @@ def ways_on_paths(context: Context, paths: np.ndarray, which: np.ndarray, shares
 
     which : (k,) int64, counted from the first path on
     """
-    ahead = places_on_paths(context, paths, which, np.minimum(shares + NEAR, 1))
-    behind = places_on_paths(context, paths, which, np.maximum(shares - NEAR, 0))
-    turned: np.ndarray = np.arctan2((ahead[1] - behind[1]) * context.aspect, ahead[0] - behind[0])
+    both = np.concatenate([np.minimum(shares + NEAR, 1), np.maximum(shares - NEAR, 0)])
+    places = places_on_paths(context, paths, np.concatenate([which, which]), both, ("u", "v"))
+    across, down = (ahead - behind for ahead, behind in (np.split(place, 2) for place in places))
+    turned: np.ndarray = np.arctan2(down * context.aspect, across)
     return turned
 
 
