@@ -19,6 +19,11 @@ MUTANTS = (
         f"{LAWS}::test_every_kind_keeps[disc-tiles]",
     ),
     Mutant(
+        "copies of a turned form lie as if it were not turned", "kernels/forms.py",
+        "beside_u[y, x] = u[y, x] - (c * a + s * b)", "beside_u[y, x] = u[y, x] - a",
+        "tests/kinds/test_forms.py", fast=False,
+    ),
+    Mutant(
         "distances end at the seam", "kernels/distance.py",
         "    for turn in range(2):  # the second turn knows what lies above the tile's top\n",
         "    last[:] = -4 * FAR\n    for turn in range(1, 2):\n",

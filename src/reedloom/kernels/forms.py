@@ -32,8 +32,8 @@ def form_places(place, centre, wrapped, aspect, turn, u, v, towards):  # type: i
         Cosine and sine of the angle by which the form is turned.
     u, v : (n, W) float32
         Filled: from the middle, in the form's own directions, in widths.
-    towards : (n, W, 2) float32
-        Filled: -1 or 1, the way to the place along the tile's directions.
+    towards : (2, n, W) float32
+        Filled: -1 or 1, the way to the place along each of the tile's directions.
     """
     c, s = turn[0], turn[1]
     one = np.float32(1.0)
@@ -42,11 +42,32 @@ def form_places(place, centre, wrapped, aspect, turn, u, v, towards):  # type: i
             a, b = place[y, x, 0] - centre[0], place[y, x, 1] - centre[1]
             if wrapped:
                 a, b = short_way(a), short_way(b)
-            towards[y, x, 0] = one if a >= 0 else -one
-            towards[y, x, 1] = one if b >= 0 else -one
+            towards[0, y, x] = one if a >= 0 else -one
+            towards[1, y, x] = one if b >= 0 else -one
             b *= aspect
             u[y, x] = c * a + s * b
             v[y, x] = c * b - s * a
+
+
+@kernel
+def copy_places(u, v, towards, step, turn, beside_u, beside_v):  # type: ignore[no-untyped-def]
+    """The same places as seen from the middle of a copy of the form, towards them or away from them.
+
+    Parameters
+    ----------
+    u, v, towards, turn
+        As in `form_places`.
+    step : (2,) float32
+        How far off the copy is along the tile's directions, in widths; below 0 away from the place.
+    beside_u, beside_v : (n, W) float32
+        Filled.
+    """
+    c, s, right, down = turn[0], turn[1], step[0], step[1]
+    for y in range(u.shape[0]):
+        for x in range(u.shape[1]):
+            a, b = right * towards[0, y, x], down * towards[1, y, x]
+            beside_u[y, x] = u[y, x] - (c * a + s * b)
+            beside_v[y, x] = v[y, x] - (c * b - s * a)
 
 
 @inlined

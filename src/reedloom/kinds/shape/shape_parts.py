@@ -12,6 +12,7 @@ from reedloom.kernels.curves import curve_table
 from reedloom.kernels.forms import (
     FOLDED,
     NEAR,
+    copy_places,
     find_near,
     form_places,
     heights,
@@ -155,7 +156,7 @@ def seen_from_middle(
     def band(y0: int, y1: int) -> FromMiddle:
         rows = tile_places(context.width, context.height, range(y0, y1)) if place is None else place[y0:y1]
         u, v = (np.empty(rows.shape[:2], np.float32) for _ in range(2))
-        seen = FromMiddle(u, v, np.empty(rows.shape, np.float32))
+        seen = FromMiddle(u, v, np.empty((2, *u.shape), np.float32))
         form_places(rows, *about, *seen)
         return seen
 
@@ -171,14 +172,15 @@ def nearest_copy(
     copies = [] if alone else [(0, 1), (1, 0), (1, 1)]
     if values["wrapped"] and reach > 0.75 * shorter:
         copies += [(0, -1), (-1, 0), (-1, -1), (-1, 1), (1, -1)]
-    c, s = turn_of(values)
+    steps = np.array(copies, np.float32).reshape(-1, 2) * np.array([1, context.aspect], np.float32)
+    turn = turn_of(values)
 
     def nearest(seen: FromMiddle) -> np.ndarray:
         distance = measure(seen.u, seen.v)
-        for du, dv in copies:  # the one whose middle is nearest, and those beyond the nearer edges
-            a, b = du * seen.towards[..., 0], dv * np.float32(context.aspect) * seen.towards[..., 1]
-            found = measure(seen.u - (c * a + s * b), seen.v - (c * b - s * a))
-            np.minimum(distance, found, out=distance)
+        u, v = np.empty_like(seen.u), np.empty_like(seen.v)
+        for step in steps:  # the one whose middle is nearest, and those beyond the nearer edges
+            copy_places(*seen, step, turn, u, v)
+            np.minimum(distance, measure(u, v), out=distance)
         return distance
 
     return nearest
@@ -279,11 +281,11 @@ def in_parts(
     down, right = (a.reshape(-1) for a in np.meshgrid(steps, steps, indexing="ij"))
     c, s = turn
     u, v = seen.u.reshape(-1)[samples], seen.v.reshape(-1)[samples]
-    towards = seen.towards.reshape(-1, 1, 2)[samples]
+    towards = np.repeat(seen.towards.reshape(2, -1)[:, samples], count * count, axis=1)
     return FromMiddle(
         u[:, None] + width[:, None] * (c * right + s * down),
         v[:, None] + width[:, None] * (c * down - s * right),
-        np.broadcast_to(towards, (len(samples), count * count, 2)),
+        towards.reshape(2, len(samples), count * count),
     )
 
 
