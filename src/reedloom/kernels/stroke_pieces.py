@@ -98,6 +98,12 @@ class Pieces(NamedTuple):
         return pieces
 
 
+@inlined
+def reach_of(begins, ends):  # type: ignore[no-untyped-def]
+    """How far a piece and its rim reach to its sides, in samples, from its radius at both ends."""
+    return np.float64(max(begins, ends)) + RIM + 0.01
+
+
 @kernel
 def measure_pieces(courses, per, low, high):  # type: ignore[no-untyped-def]
     """Fill in what `Pieces` tells of each.
@@ -121,19 +127,16 @@ def measure_pieces(courses, per, low, high):  # type: ignore[no-untyped-def]
         turns = abs(ax * by - ay * bx) * both + 2.0 * thinner + 0.1
         is_sharp = (both > 1e9) | (ax * bx + ay * by <= 0.0)
         past = 1.0 if is_sharp else min(turns, 1.0)
-        reach = max(np.float64(radius[k]), np.float64(radius[k + 1])) + RIM + 0.01
+        reach = reach_of(radius[k], radius[k + 1])
         high[k] = (1.0 / per[k] + reach * past + 0.01) / per[k]
     for k in range(count - 2):
-        reach = max(np.float64(radius[k + 1]), np.float64(radius[k + 2])) + RIM + 0.01
+        reach = reach_of(radius[k + 1], radius[k + 2])
         low[k + 1] = 0.0 if radius[k] >= radius[k + 1] else -reach / per[k + 1]
     for number in range(len(starts) - 1):
         first, last = starts[number], starts[number + 1] - 2
         if first <= last:
-            low[first] = (
-                -(max(np.float64(radius[first]), np.float64(radius[first + 1])) + RIM + 0.01) / per[first]
-            )
-            reach = max(np.float64(radius[last]), np.float64(radius[last + 1])) + RIM + 0.01
-            high[last] = (1.0 / per[last] + reach) / per[last]
+            low[first] = -reach_of(radius[first], radius[first + 1]) / per[first]
+            high[last] = (1.0 / per[last] + reach_of(radius[last], radius[last + 1])) / per[last]
 
 
 @kernel
@@ -158,7 +161,7 @@ def gather_pieces(courses, rows, columns, together, box):  # type: ignore[no-unt
                 low_x, high_x = min(low_x, xs[k + j + 1]), max(high_x, xs[k + j + 1])
                 low_y, high_y = min(low_y, ys[k + j + 1]), max(high_y, ys[k + j + 1])
                 widest = max(widest, radii[k + j + 1])
-            reach = np.float64(widest) + RIM + 0.01
+            reach = reach_of(widest, widest)
             left, right = math.ceil(low_x - reach - 0.5), math.floor(high_x + reach - 0.5)
             top, bottom = math.ceil(low_y - reach - 0.5), math.floor(high_y + reach - 0.5)
             wide, high = right - left + 1, bottom - top + 1

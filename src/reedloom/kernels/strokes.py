@@ -21,12 +21,12 @@ from reedloom.kernels.stroke_pieces import (
     LANES,
     LEAST,
     PIECE,
-    RIM,
     SHARE,
     SIDE,
     load_lanes,
     near_lanes,
     near_piece,
+    reach_of,
 )
 
 OVER, HIGHEST, ADD = range(3)
@@ -169,7 +169,7 @@ def stroke_rows(order, courses, pieces, brush, drawn, y0, y1):  # type: ignore[n
                 upper, lower = boxes[k // LEAST, 2], boxes[k // LEAST, 3]
             else:
                 low_y, high_y = np.float64(min(ys[k], ys[k + 1])), np.float64(max(ys[k], ys[k + 1]))
-                reach = np.float64(max(radii[k], radii[k + 1])) + RIM + 0.01
+                reach = reach_of(radii[k], radii[k + 1])
                 upper, lower = math.ceil(low_y - reach - 0.5), math.floor(high_y + reach - 0.5)
                 lower = min(lower, upper + rows - 1)
             # The first image of the band, among tiles above and below, that may be reached.
