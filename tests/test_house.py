@@ -138,7 +138,6 @@ SCALAR = {
     ("growth", "reach_out"),
     ("growth", "weigh"),
     ("morphology", "run_rows"),
-    ("outlines", "outline_rows"),
     ("scatter", "throw_darts"),
     ("spacing", "keep_apart"),
     ("stroke_pieces", "near_piece"),

@@ -24,6 +24,26 @@ MUTANTS = (
         "tests/kinds/test_forms.py", fast=False,
     ),
     Mutant(
+        "pieces are left out that some samples of a block are nearest to", "kernels/outlines.py",
+        "beyond = more * more > broad", "beyond = more * more > np.float32(0.1) * broad",
+        "tests/kernels/test_outlines.py", fast=False,
+    ),
+    Mutant(
+        "blocks are beyond a limit where their middle is", "kernels/outlines.py",
+        "never, -1, far + reach", "never, -1, far",
+        "tests/kernels/test_outlines.py", fast=False,
+    ),
+    Mutant(
+        "directions from a middle are stretched with the tile", "kernels/polar.py",
+        "short_way(down[x] - middle[1]) * aspect", "short_way(down[x] - middle[1])",
+        "tests/kernels/test_outlines.py",
+    ),
+    Mutant(
+        "the vein of a bent petal stays straight", "kinds/shape/petal.py",
+        "- aside + lean * along * along", "",
+        "tests/kinds/test_forms.py::test_a_vein_sinks_into_a_petal_along_its_middle", fast=False,
+    ),
+    Mutant(
         "distances end at the seam", "kernels/distance.py",
         "    for turn in range(2):  # the second turn knows what lies above the tile's top\n",
         "    last[:] = -4 * FAR\n    for turn in range(1, 2):\n",

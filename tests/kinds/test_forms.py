@@ -9,7 +9,6 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from reedloom.kernels.outlines import outline_distance
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.laws.draws import flow_of, run, smooth_map
@@ -72,22 +71,19 @@ def test_covered_areas_are_those_of_their_formulas(kind_id: str, values: dict[st
         assert float(mask.mean()) == pytest.approx(area, rel=0.012)
 
 
-def test_outlines_are_signed_distances_by_brute_force() -> None:
-    chance = np.random.default_rng(3)
-    turn = np.sort(chance.random(40)) * 2 * np.pi
-    radius = 0.2 + 0.2 * chance.random(40)
-    outline = np.stack([radius * np.cos(turn), radius * np.sin(turn)], axis=1)
-    u, v = (chance.uniform(-0.6, 0.6, (40, 50)).astype(np.float32) for _ in range(2))
-    got = outline_distance(outline, u, v)
-    a, b = outline, np.roll(outline, -1, axis=0)
-    p = np.stack([u, v], axis=-1)[..., None, :].astype(np.float64)
-    t = np.clip(((p - a) * (b - a)).sum(-1) / ((b - a) ** 2).sum(-1), 0, 1)
-    distance = np.linalg.norm(p - a - t[..., None] * (b - a), axis=-1).min(axis=-1)
-    assert np.abs(np.abs(got) - distance).max() < 1e-5
-    winding = np.arctan2(
-        (a - p)[..., 0] * (b - p)[..., 1] - (a - p)[..., 1] * (b - p)[..., 0], ((a - p) * (b - p)).sum(-1)
+@pytest.mark.parametrize("bend", [0.0, 0.3])
+def test_a_vein_sinks_into_a_petal_along_its_middle(bend: float) -> None:
+    """As a bell about the middle line, which is a parabola: foot and point lie straight, the middle aside."""
+    size, length, depth, wide = 512, 0.6, 0.4, 0.03
+    whole, veined = (
+        compute("petal", size=size, vein=vein, vein_width=wide, bend=bend, length=length)["profile"]
+        for vein in (0.0, depth)
     )
-    assert np.array_equal(got < 0, np.abs(winding.sum(axis=-1)) > 3)
+    u, v = np.moveaxis(tile_places(size, size).astype(np.float64) - 0.5, -1, 0)
+    away = v - bend * length * (1 - (2 * u / length) ** 2)
+    inside = whole > 0.05
+    sunk = veined[inside] / whole[inside]
+    assert np.abs(sunk - (1 - depth * np.exp(-((away[inside] / wide) ** 2)))).max() < 2e-3
 
 
 def test_shapes_are_joined_on_their_distances() -> None:

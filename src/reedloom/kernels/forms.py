@@ -8,7 +8,7 @@ import numpy as np
 
 from reedloom.kernels.curves import table_at
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import short_way
+from reedloom.kernels.places import part_places, short_way
 
 FLAT, DOME, CONE, CUSHION, BELL, CUSTOM = range(6)
 """How a height rises from a form's edge: see `rise`."""
@@ -37,9 +37,11 @@ def form_places(place, centre, wrapped, aspect, turn, u, v, towards):  # type: i
     """
     c, s = turn[0], turn[1]
     one = np.float32(1.0)
+    across, down = np.empty(u.shape[1], np.float32), np.empty(u.shape[1], np.float32)
     for y in range(u.shape[0]):
+        part_places(place[y].reshape(-1), across, down)
         for x in range(u.shape[1]):
-            a, b = place[y, x, 0] - centre[0], place[y, x, 1] - centre[1]
+            a, b = across[x] - centre[0], down[x] - centre[1]
             if wrapped:
                 a, b = short_way(a), short_way(b)
             towards[0, y, x] = one if a >= 0 else -one

@@ -8,8 +8,7 @@ from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES
 from reedloom.kernels.lattice_lanes import RING
 from reedloom.kernels.mosaic_lanes import average_row
-from reedloom.kernels.places import in_tile
-from reedloom.kernels.reach import part_places
+from reedloom.kernels.places import in_tile, part_places
 
 
 @inlined

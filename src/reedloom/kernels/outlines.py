@@ -19,7 +19,7 @@ BLOCK = 16
 
 
 class Pieces(NamedTuple):
-    """The straight pieces of an outline: (m,) float32 each.
+    """The straight pieces of an outline: (m,) float32 each but for the last.
 
     Attributes
     ----------
@@ -31,6 +31,8 @@ class Pieces(NamedTuple):
         One over its length squared.
     lean : float32
         How far it goes across for each step down.
+    radius : float32
+        Of a circle around the middle that holds them all.
     """
 
     u: np.ndarray
@@ -39,6 +41,7 @@ class Pieces(NamedTuple):
     down: np.ndarray
     scale: np.ndarray
     lean: np.ndarray
+    radius: np.float32
 
     @classmethod
     def of(cls, outline: np.ndarray) -> Pieces:
@@ -47,7 +50,9 @@ class Pieces(NamedTuple):
         way = np.roll(start, -1, axis=0) - start
         scale = 1 / np.maximum((way.astype(np.float64) ** 2).sum(axis=1), 1e-20)
         lean = way[:, 0] / np.where(way[:, 1] == 0, np.float32(1), way[:, 1])
-        return cls(*(np.ascontiguousarray(a, np.float32) for a in (*start.T, *way.T, scale, lean)))
+        radius = np.float32(np.hypot(outline[:, 0], outline[:, 1]).max())
+        numbers = (np.ascontiguousarray(a, np.float32) for a in (*start.T, *way.T, scale, lean))
+        return cls(*numbers, radius)  # type: ignore[call-arg,arg-type]
 
 
 @inlined
@@ -71,7 +76,7 @@ def _to_all(pieces, u, v, found):  # type: ignore[no-untyped-def]
     least = bits[0]
     for k in range(bits.shape[0]):
         least = min(least, bits[k])
-    return np.array([least]).view(np.float32)[0]
+    return np.int32(least).view(np.float32)
 
 
 @inlined
@@ -96,21 +101,48 @@ class Block(NamedTuple):
     Attributes
     ----------
     u, v : float32
-        Their places, from the middle of the outline's copy that is looked at.
+        Their places.
+    beside_u, beside_v : float32
+        The same from the middle of the outline's copy that is looked at.
     best : float32
-        Squared distances.
+        Squared distances to that copy.
     crossed : int32
-        How often a ray from each crosses the outline.
+        How often a ray from each crosses it.
+    nearest : float32
+        Signed distances to the nearest copy of those looked at so far.
     """
 
     u: np.ndarray
     v: np.ndarray
+    beside_u: np.ndarray
+    beside_v: np.ndarray
     best: np.ndarray
     crossed: np.ndarray
+    nearest: np.ndarray
+
+
+@inlined
+def _lay_block(u, v, corner, block):  # type: ignore[no-untyped-def]
+    """Lay the places of a block's rows in lines, and how far they reach from that in its middle, at most."""
+    y0, y1, x0, x1 = corner
+    cu, cv = u[(y0 + y1) // 2, (x0 + x1) // 2], v[(y0 + y1) // 2, (x0 + x1) // 2]
+    wide, left = np.uint64(x1 - x0), np.uint64(x0)
+    for y in range(y0, y1):
+        first = np.uint64(y - y0) * wide
+        for x in range(wide):
+            block.u[first + x], block.v[first + x] = u[y, left + x], v[y, left + x]
+    for k in range(block.u.shape[0]):
+        du, dv = block.u[k] - cu, block.v[k] - cv
+        block.best[k] = du * du + dv * dv
+    most = block.best.view(np.int32)  # as numbers are ordered, and compared in vectors
+    farthest = most[0]
+    for k in range(most.shape[0]):
+        farthest = max(farthest, most[k])
+    return cu, cv, np.float32(math.sqrt(np.int32(farthest).view(np.float32)))
 
 
 @kernel
-def outline_rows(pieces, copies, radius, u, v, out):  # type: ignore[no-untyped-def]
+def outline_rows(pieces, copies, far, u, v, out):  # type: ignore[no-untyped-def]
     """Signed distance of places to the nearest of some copies of an outline, negative inside.
 
     Parameters
@@ -118,81 +150,108 @@ def outline_rows(pieces, copies, radius, u, v, out):  # type: ignore[no-untyped-
     pieces : Pieces
     copies : (c, 2) float32
         Where each copy's middle lies.
-    radius : float32
-        Of a circle around the middle that holds the outline.
+    far : float32
+        What is farther outside is told to be so far.
     u, v : (n, W) float32
         Places, in the outline's measure.
     out : (n, W) float32
         Filled.
     """
-    m = pieces.u.shape[0]
-    found = np.empty(m, np.float32)
+    found, wanted = np.empty(pieces.u.shape[0], np.float32), np.empty(pieces.u.shape[0], np.int32)
     rough = np.empty(copies.shape[0], np.float32)
-    size = BLOCK * BLOCK
-    whole = Block(
-        np.empty(size, np.float32), np.empty(size, np.float32), np.empty(size, np.float32),
-        np.empty(size, np.int32),
-    )  # fmt: skip
-    two = np.float32(2.0)
+    lines, counts = np.empty((6, BLOCK * BLOCK), np.float32), np.empty(BLOCK * BLOCK, np.int32)
+    never, two = np.float32(1e30), np.float32(2.0)
     for y0 in range(0, out.shape[0], BLOCK):
         y1 = min(y0 + BLOCK, out.shape[0])
         for x0 in range(0, out.shape[1], BLOCK):
             x1 = min(x0 + BLOCK, out.shape[1])
-            cu, cv = u[(y0 + y1) // 2, (x0 + x1) // 2], v[(y0 + y1) // 2, (x0 + x1) // 2]
-            reach = np.float32(0.0)
-            for y in range(y0, y1):
-                for x in range(x0, x1):
-                    du, dv = u[y, x] - cu, v[y, x] - cv
-                    reach = max(reach, du * du + dv * dv)
-                    out[y, x] = np.float32(1e9)
-            reach = np.float32(math.sqrt(reach))
-            least, held = np.float32(1e30), -1
+            n = (y1 - y0) * (x1 - x0)
+            block = Block(
+                lines[0, :n], lines[1, :n], lines[2, :n], lines[3, :n], lines[4, :n], counts[:n], lines[5, :n]
+            )
+            cu, cv, reach = _lay_block(u, v, (y0, y1, x0, x1), block)
+            block.nearest[:] = far
+            least, held, enough = never, -1, far + reach
             for c in range(copies.shape[0]):
                 pu, pv = cu - copies[c, 0], cv - copies[c, 1]
-                rough[c] = np.float32(1e30)
-                if np.float32(math.sqrt(pu * pu + pv * pv)) - radius <= least + two * reach:
+                rough[c] = never
+                if np.float32(math.sqrt(pu * pu + pv * pv)) - pieces.radius <= min(
+                    least + two * reach, enough
+                ):
                     rough[c] = np.float32(math.sqrt(_to_all(pieces, pu, pv, found)))
                     least, held = min(least, rough[c]), c
-            n = (y1 - y0) * (x1 - x0)
-            block = Block(whole.u[:n], whole.v[:n], whole.best[:n], whole.crossed[:n])
             for c in range(copies.shape[0]):
-                if rough[c] == np.float32(1e30):
+                if rough[c] == never:
                     continue
-                pu, pv = cu - copies[c, 0], cv - copies[c, 1]
-                if rough[c] > least + two * reach and _is_inside(pieces, pu, pv) == 0:
+                middle = (cu - copies[c, 0], cv - copies[c, 1])
+                if rough[c] > min(least + two * reach, enough) and _is_inside(pieces, *middle) == 0:
                     continue
-                k = 0
-                for y in range(y0, y1):
-                    for x in range(x0, x1):
-                        block.u[k], block.v[k] = u[y, x] - copies[c, 0], v[y, x] - copies[c, 1]
-                        k += 1
                 if held != c:
-                    _to_all(pieces, pu, pv, found)
+                    _to_all(pieces, *middle, found)
                     held = c
-                _measure_block(pieces, (pu, pv), rough[c], reach, found, block)
-                k = 0
-                for y in range(y0, y1):
-                    for x in range(x0, x1):
-                        d = np.float32(math.sqrt(block.best[k]))
-                        d = -d if block.crossed[k] & 1 else d
-                        out[y, x] = min(out[y, x], d)
-                        k += 1
+                for k in range(n):
+                    block.beside_u[k] = block.u[k] - copies[c, 0]
+                    block.beside_v[k] = block.v[k] - copies[c, 1]
+                _measure_block(pieces, middle, rough[c], reach, found, wanted, block)
+                for k in range(n):
+                    d = np.float32(math.sqrt(block.best[k]))
+                    d = -d if block.crossed[k] & 1 else d
+                    block.nearest[k] = d if d < block.nearest[k] else block.nearest[k]
+            wide, left = np.uint64(x1 - x0), np.uint64(x0)
+            for y in range(y0, y1):
+                first = np.uint64(y - y0) * wide
+                for x in range(wide):
+                    out[y, left + x] = block.nearest[first + x]
+
+
+@inlined
+def _nearest_on(pieces, middle, found):  # type: ignore[no-untyped-def]
+    """Where the outline is nearest to a place whose squared distances to all pieces were found."""
+    bits, k = found.view(np.int32), 0
+    least = bits[0]
+    for i in range(bits.shape[0]):
+        least = min(least, bits[i])
+    while bits[k] != least:
+        k += 1
+    across, down = pieces.across[k], pieces.down[k]
+    t = ((middle[0] - pieces.u[k]) * across + (middle[1] - pieces.v[k]) * down) * pieces.scale[k]
+    t = min(max(t, np.float32(0.0)), np.float32(1.0))
+    return pieces.u[k] + across * t, pieces.v[k] + down * t
 
 
 @kernel
-def _measure_block(pieces, middle, rough, reach, found, block):  # type: ignore[no-untyped-def]
+def _find_wanted(pieces, middle, rough, reach, found, wanted):  # type: ignore[no-untyped-def]
+    """Tell the pieces, 1 of (m,) int32, that may be the nearest to a sample of a block; see `_measure_block`.
+
+    A sample is nearer to a place on a piece than to the place that is nearest to the block's middle only
+    beyond the line halfway between the two. From a wall far away few pieces are left.
+    """
+    broad = np.float32(2.0002) * reach
+    limit, least = (rough + broad) * (rough + broad), rough * rough
+    near_u, near_v = _nearest_on(pieces, middle, found)
+    for k in range(wanted.shape[0]):
+        u, v = pieces.u[k] - near_u, pieces.v[k] - near_v
+        end_u, end_v = u + pieces.across[k], v + pieces.down[k]
+        apart = max(u * u + v * v, end_u * end_u + end_v * end_v)
+        more = max(found[k] * np.float32(1 - 1e-6) - least, np.float32(0.0))
+        beyond = more * more > broad * broad * apart
+        wanted[k] = np.int32(0) if beyond or found[k] > limit else np.int32(1)
+
+
+@kernel
+def _measure_block(pieces, middle, rough, reach, found, wanted, block):  # type: ignore[no-untyped-def]
     """Squared distances of a block, and how often rays from its samples cross the outline.
 
     rough : distance of the block's middle; reach : from there to its farthest sample; found : squared
-    distances from the middle to all pieces.
+    distances from the middle to all pieces; wanted : (m,) int32, changed.
     """
-    n = block.u.shape[0]
+    n = block.best.shape[0]
     block.best[:] = np.float32(1e30)
-    limit = (rough + np.float32(2.0) * reach) * (rough + np.float32(2.0) * reach) * np.float32(1.0001)
-    for k in range(found.shape[0]):
-        if found[k] <= limit:
+    _find_wanted(pieces, middle, rough, reach, found, wanted)
+    for k in range(wanted.shape[0]):
+        if wanted[k]:
             piece = (pieces.u[k], pieces.v[k], pieces.across[k], pieces.down[k], pieces.scale[k])
-            _nearer_piece(piece, block.u, block.v, block.best)
+            _nearer_piece(piece, block.beside_u, block.beside_v, block.best)
     if rough > reach:
         block.crossed[:] = _is_inside(pieces, middle[0], middle[1])
         return
@@ -203,7 +262,7 @@ def _measure_block(pieces, middle, rough, reach, found, block):  # type: ignore[
         if max(start, start + down) < low or min(start, start + down) > high:
             continue
         for x in range(n):
-            block.crossed[x] += _crosses(block.u[x], block.v[x], pieces.u[k], start, down, lean)
+            block.crossed[x] += _crosses(block.beside_u[x], block.beside_v[x], pieces.u[k], start, down, lean)
 
 
 @kernel
@@ -215,31 +274,33 @@ def _nearer_piece(piece, u, v, best):  # type: ignore[no-untyped-def]
         best[x] = d if d < best[x] else best[x]
 
 
-ALONE = np.zeros((1, 2))
+ALONE = np.zeros((1, 2), np.float32)
+ANY = 1e9
+"""Farther than any place is from an outline."""
 
 
 def outline_distance(
-    outline: np.ndarray, u: np.ndarray, v: np.ndarray, copies: np.ndarray = ALONE
+    pieces: Pieces, u: np.ndarray, v: np.ndarray, copies: np.ndarray = ALONE, far: float = ANY
 ) -> np.ndarray:
     """Signed distance of places to the nearest copy of a closed outline; see `outline_rows`.
 
     Parameters
     ----------
-    outline : (m, 2) float64
-        Its corners.
+    pieces : Pieces
     u, v : (n, W) float32
         Places, in the outline's measure.
-    copies : (c, 2) float64
+    copies : (c, 2) float32
         Where each copy's middle lies.
+    far : float
+        What is farther outside is told to be so far, which takes less time.
 
     Returns
     -------
     (n, W) float32, negative inside
     """
     out = np.empty(u.shape, np.float32)
-    radius = np.float32(np.hypot(outline[:, 0], outline[:, 1]).max())
-    where = (np.ascontiguousarray(u), np.ascontiguousarray(v))
-    outline_rows(Pieces.of(outline), copies.astype(np.float32), radius, *where, out)
+    where = np.ascontiguousarray(u), np.ascontiguousarray(v)
+    outline_rows(pieces, copies, np.float32(far), *where, out)
     return out
 
 
@@ -247,4 +308,5 @@ def deepest(outline: np.ndarray) -> float:
     """How far the innermost place of an outline is from its edge, to about a hundredth of its size."""
     low, high = outline.min(axis=0), outline.max(axis=0)
     u, v = np.meshgrid(np.linspace(low[0], high[0], 64), np.linspace(low[1], high[1], 64))
-    return float(max(-outline_distance(outline, u.astype(np.float32), v.astype(np.float32)).min(), 1e-6))
+    there = outline_distance(Pieces.of(outline), u.astype(np.float32), v.astype(np.float32))
+    return float(max(-there.min(), 1e-6))

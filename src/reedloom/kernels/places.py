@@ -9,6 +9,7 @@ import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES, read_linear, read_spline
+from reedloom.kernels.place_lanes import join_lines, part_pairs
 
 FINE = 0.22
 """Noise with more cells a sample than this is read at several places in each sample."""
@@ -58,6 +59,24 @@ def short_way(d):  # type: ignore[no-untyped-def]
     return d - np.floor(d + np.float32(0.5))
 
 
+@inlined
+def part_places(pairs, us, vs):  # type: ignore[no-untyped-def]
+    """Lay the numbers of (2 W,) places in lines, (W,) each."""
+    x = np.int64(part_pairs(pairs, us, vs, np.int64(0), np.int64(us.shape[0])))
+    while x < us.shape[0]:
+        us[x], vs[x] = pairs[2 * x], pairs[2 * x + 1]
+        x += 1
+
+
+@inlined
+def join_places(us, vs, out):  # type: ignore[no-untyped-def]
+    """Lay the numbers of places, (W,) each, beside one another as (2 W,) pairs."""
+    x = np.int64(join_lines(us, vs, out, np.int64(0), np.int64(us.shape[0])))
+    while x < us.shape[0]:
+        out[2 * x], out[2 * x + 1] = us[x], vs[x]
+        x += 1
+
+
 def tile_places(
     width: int, height: int, rows: range | None = None, against: np.ndarray | None = None
 ) -> np.ndarray:
@@ -88,11 +107,10 @@ def tile_places(
 @kernel
 def lay_places(across, down, out):  # type: ignore[no-untyped-def]
     """Fill an array with places from those of its columns and rows."""
+    level = np.empty_like(across)
     for y in range(len(down)):
-        v = down[y]
-        for x in range(len(across)):
-            out[y, x, 0] = across[x]
-            out[y, x, 1] = v
+        level[:] = down[y]
+        join_places(across, level, out[y].reshape(-1))
 
 
 @kernel

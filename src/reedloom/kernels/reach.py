@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.place_lanes import join_lines, lay_within, measure_lines, part_pairs
+from reedloom.kernels.place_lanes import lay_within, measure_lines
 from reedloom.kernels.places import beside, in_tile, short_way
 
 AHEAD = 2
@@ -236,21 +236,3 @@ def footprint_rows(place, aspect, out, ends, y0, y1):  # type: ignore[no-untyped
         line = out[y]
         measure_run(places, (y, shape, 0, y & 1), aspect, lines, 2 * n, right, down, line)
         ends[0, y], ends[1, y] = ends_of(line.view(np.int32))
-
-
-@inlined
-def part_places(pairs, us, vs):  # type: ignore[no-untyped-def]
-    """Lay the numbers of (2 W,) places in lines, (W,) each."""
-    x = np.int64(part_pairs(pairs, us, vs, np.int64(0), np.int64(us.shape[0])))
-    while x < us.shape[0]:
-        us[x], vs[x] = pairs[2 * x], pairs[2 * x + 1]
-        x += 1
-
-
-@inlined
-def join_places(us, vs, out):  # type: ignore[no-untyped-def]
-    """Lay the numbers of places, (W,) each, beside one another as (2 W,) pairs."""
-    x = np.int64(join_lines(us, vs, out, np.int64(0), np.int64(us.shape[0])))
-    while x < us.shape[0]:
-        out[2 * x], out[2 * x + 1] = us[x], vs[x]
-        x += 1

@@ -13,7 +13,7 @@ from reedloom.kernels.jit import BAND_ROWS, Stop, run_bands
 MOST_THINGS = 2**25
 """Elements of a pattern, or points, of which something is kept for each."""
 SMALL = 2**15
-"""Samples that are worked through in one piece."""
+"""Samples that are worked through in one piece, whatever bands are asked for."""
 
 
 @dataclass(slots=True)

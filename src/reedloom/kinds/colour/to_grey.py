@@ -33,5 +33,5 @@ def to_grey(context: Context, colour: np.ndarray, *, way: str) -> np.ndarray:
         else:
             grey_colours(colour[y0:y1].reshape(-1, 3), GREYS.index(way), out[y0:y1].reshape(-1))
 
-    context.bands(band, band_rows=max(1, 2**15 // context.width))
+    context.bands(band, band_rows=1)
     return out

@@ -60,5 +60,5 @@ def blend(
         low, share = below[y0:y1], None if mask is None else mask[y0:y1]
         lay_on(low, change(low, above[y0:y1]), share, np.float32(strength), out[y0:y1])
 
-    context.bands(band, band_rows=max(1, 2**15 // context.width))
+    context.bands(band, band_rows=1)
     return out

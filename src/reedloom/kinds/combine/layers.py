@@ -163,7 +163,7 @@ def layers(context: Context, *tied: np.ndarray | None, **values: Any) -> np.ndar
         for layer in rest:
             layer.lay(total, y0, y1)
 
-    context.bands(band, band_rows=max(1, 2**15 // context.width))
+    context.bands(band, band_rows=1)
     return ranged(context, out, values["range"])
 
 

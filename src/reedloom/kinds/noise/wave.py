@@ -11,6 +11,7 @@ from reedloom.kernels.curves import TABLE, average_cycle, curve_table, sum_table
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.places import tile_places
+from reedloom.kernels.polar import seen_around
 from reedloom.kinds.noise.noise_parts import (
     EVOLUTION,
     EVOLUTION_MAP,
@@ -20,7 +21,6 @@ from reedloom.kinds.noise.noise_parts import (
     make_reader,
     sum_rows,
 )
-from reedloom.kinds.place.place_parts import from_centre
 from reedloom.kit import (
     GREY,
     STRAIGHT_CURVE,
@@ -156,8 +156,7 @@ def wave(
         if form == "bands":
             run = where[..., 0] * np.float32(across) + where[..., 1] * np.float32(down)
         else:
-            away = context.in_widths(from_centre(where, 0.5, 0.5))
-            run = np.hypot(away[..., 0], away[..., 1]) * np.float32(count)
+            run = seen_around(where, (0.5, 0.5), context.aspect)[0] * np.float32(count)
         if distortion:
             moved = np.zeros_like(run)
             bend(distortion, moved, y0, y1)

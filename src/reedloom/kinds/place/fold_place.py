@@ -6,7 +6,8 @@ import math
 
 import numpy as np
 
-from reedloom.kinds.place.place_parts import CENTRE, from_centre, places_of
+from reedloom.kernels.polar import seen_around
+from reedloom.kinds.place.place_parts import CENTRE, places_of
 from reedloom.kit import VECTOR, Angle, Choice, Context, Count, FormHandles, Port, Role, kind
 
 
@@ -96,11 +97,9 @@ def fold_place(
 def _around(
     context: Context, rows: np.ndarray, parts: int, centre: tuple[float, float], start: np.float32
 ) -> np.ndarray:
-    away = context.in_widths(from_centre(rows, *centre))
-    radius = np.hypot(away[..., 0], away[..., 1])
-    part = np.float32(2 * math.pi / parts)
-    angle = np.arctan2(away[..., 1], away[..., 0]) - start
+    radius, turn = seen_around(rows, centre, context.aspect)
     # Mirrored within each part: 0 on one mirror, half a part on the next.
-    folded = zigzag(angle / part * 2) * part / 2 + start
+    part = np.float32(2 * math.pi / parts)
+    folded = zigzag((turn - start / np.float32(2 * math.pi)) * np.float32(2 * parts)) * part / 2 + start
     there = context.in_tiles(np.stack([radius * np.cos(folded), radius * np.sin(folded)], axis=-1))
     return there + np.array(centre, np.float32)

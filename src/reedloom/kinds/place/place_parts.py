@@ -1,4 +1,4 @@
-"""What several place kinds share: laws that jumps break, and places measured from a centre."""
+"""What several place kinds share: laws that jumps break, their centre, and the tile's own places."""
 
 from __future__ import annotations
 
@@ -23,9 +23,3 @@ CENTRE: tuple[Parameter, ...] = (
 def places_of(context: Context, place: np.ndarray | None) -> np.ndarray:
     """The tied place, or the tile's own."""
     return tile_places(context.width, context.height) if place is None else place
-
-
-def from_centre(rows: np.ndarray, centre_u: float, centre_v: float) -> np.ndarray:
-    """The way from a centre to each place, the shortest around the tile: -0.5 to 0.5."""
-    away: np.ndarray = rows - np.array([centre_u, centre_v], np.float32)
-    return away - np.floor(away + np.float32(0.5))

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
-from reedloom.kinds.place.place_parts import CENTRE, from_centre, places_of
+from reedloom.kernels.polar import seen_around
+from reedloom.kinds.place.place_parts import CENTRE, places_of
 from reedloom.kit import GREY, VECTOR, Angle, Context, Count, Float, FormHandles, Port, Role, kind
 
 TURNS = {
@@ -58,19 +57,16 @@ def polar_place(
     source = places_of(context, place)
 
     def band(y0: int, y1: int) -> None:
-        away = context.in_widths(from_centre(source[y0:y1], centre_u, centre_v))
-        radius = np.hypot(away[..., 0], away[..., 1])
+        radius, angle = seen_around(source[y0:y1], (centre_u, centre_v), context.aspect)
+        angle -= np.float32(turn / 360)
+        angle -= np.floor(angle)
         if "radius" in outputs:
             outputs["radius"][y0:y1] = radius
-        if outputs.keys() - {"radius"}:
-            angle = np.arctan2(away[..., 1], away[..., 0]) / np.float32(2 * math.pi)
-            angle = (angle - np.float32(turn / 360)) % 1
-            if "angle" in outputs:
-                outputs["angle"][y0:y1] = angle
-            if "place" in outputs:
-                outputs["place"][y0:y1] = np.stack(
-                    [angle * np.float32(around), radius * np.float32(outward)], axis=-1
-                )
+        if "angle" in outputs:
+            outputs["angle"][y0:y1] = angle
+        if "place" in outputs:
+            np.multiply(angle, np.float32(around), out=outputs["place"][y0:y1, :, 0])
+            np.multiply(radius, np.float32(outward), out=outputs["place"][y0:y1, :, 1])
 
     context.bands(band)
     return outputs

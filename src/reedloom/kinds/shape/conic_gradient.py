@@ -6,8 +6,9 @@ import math
 
 import numpy as np
 
+from reedloom.kernels.polar import seen_around
 from reedloom.kernels.reach import measure_footprint
-from reedloom.kinds.place.place_parts import from_centre, places_of
+from reedloom.kinds.place.place_parts import places_of
 from reedloom.kinds.shape.shape_parts import CENTRE, SHAPE_INPUTS
 from reedloom.kit import GREY, Angle, Choice, Context, Count, FormHandles, Port, kind
 
@@ -52,13 +53,12 @@ def conic_gradient(
         sample = measure_footprint(place, context.bands, context.aspect)
 
     def draw(rows: np.ndarray, reach: np.ndarray) -> np.ndarray:
-        away = context.in_widths(from_centre(rows, centre_u, centre_v))
-        angle = np.arctan2(away[..., 1], away[..., 0]) / np.float32(2 * math.pi) - np.float32(turn / 360)
-        t = angle * np.float32(repeats)
-        t = t - np.floor(t)
+        radius, t = seen_around(rows, (centre_u, centre_v), context.aspect)
+        t = (t - np.float32(turn / 360)) * np.float32(repeats)
+        t -= np.floor(t)
         if profile == "tent":
             return 1 - np.abs(2 * t - 1)
-        around = np.hypot(away[..., 0], away[..., 1]) * np.float32(2 * math.pi / repeats)
+        around = radius * np.float32(2 * math.pi / repeats)
         width = np.clip(reach / np.maximum(around, np.float32(1e-9)), 0, 1)
         # The step back is as wide as a sample.
         back = np.clip((t - (1 - width)) / np.maximum(width, np.float32(1e-9)), 0, 1)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
 
 from reedloom.kernels.curves import evaluate_curve
+from reedloom.kernels.jit import kernel
 from reedloom.kernels.outlines import deepest
+from reedloom.kernels.quick import power_of_two
 from reedloom.kinds.shape.shape_parts import (
     ONE_TILE,
     PLACED,
@@ -24,6 +27,7 @@ from reedloom.kit import Context, Float, FormHandles, Length, ToneCurve, kind
 LEAF = ((0.0, 0.0, 0.0), (0.15, 0.55, 0.0), (0.45, 1.0, 0.0), (0.8, 0.5, 0.0), (1.0, 0.0, 0.0))
 PIECES = 96
 """Straight pieces along each side."""
+FAR = 1e3
 
 
 @kind(
@@ -66,23 +70,66 @@ def petal(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[s
     reach = length / 2 + abs(bend) + values["width"] / 2
     outputs = draw_form(context, inputs[0], outline, values, depth, reach)
     if values["vein"] > 0 and "profile" in outputs:
-        share, width = np.float32(values["vein"]), np.float32(max(values["vein_width"], 1e-5))
-        lean = np.float32(4 * bend / length**2)
+        bent = np.array([bend, 4 * bend / length**2, length], np.float32)
+        vein = np.array([values["vein"], max(values["vein_width"], 1e-5)], np.float32)
 
-        def from_middle(u: np.ndarray, v: np.ndarray) -> np.ndarray:
-            away = np.abs(v - np.float32(bend) + lean * u * u)
-            return np.where(np.abs(u) <= length, away, np.float32(1e3))
+        def from_vein(u: np.ndarray, v: np.ndarray) -> np.ndarray:
+            away = np.empty_like(u)
+            vein_rows(u, v, bent, away)
+            return away
 
-        nearest = nearest_copy(context, from_middle, values, reach)
+        nearest = nearest_copy(context, from_vein, values, reach)
         see, profile = seen_from_middle(context, inputs[0], values), outputs["profile"]
         sample = np.broadcast_to(sample_size(context, inputs[0]), profile.shape)
 
         def sink(y0: int, y1: int) -> None:
-            if not profile[y0:y1].any():
-                return
-            # What a sample covers blurs the vein: wider, and as much shallower.
-            wider = np.sqrt(width * width + sample[y0:y1] ** 2 / 6)
-            profile[y0:y1] *= 1 - share * (width / wider) * np.exp(-((nearest(see(y0, y1)) / wider) ** 2))
+            if profile[y0:y1].any():
+                width = np.ascontiguousarray(sample[y0:y1])
+                sink_rows(nearest(see(y0, y1)), width, vein, profile[y0:y1])
 
-        context.bands(sink, band_rows=16)
+        context.bands(sink)
     return outputs
+
+
+@kernel
+def vein_rows(u, v, bent, out):  # type: ignore[no-untyped-def]
+    """How far places of a leaf are from its middle; far away where they lie beyond its ends.
+
+    Parameters
+    ----------
+    u, v : (n, W) float32
+        Along the leaf and across it.
+    bent : (3,) float32
+        How far aside its middle is there, how much less for each square of u, and how long the leaf is.
+    out : (n, W) float32
+        Filled.
+    """
+    aside, lean, length = bent
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            along = u[y, x]
+            away = abs(v[y, x] - aside + lean * along * along)
+            out[y, x] = away if abs(along) <= length else np.float32(FAR)
+
+
+@kernel
+def sink_rows(away, sample, vein, profile):  # type: ignore[no-untyped-def]
+    """Lower a profile at a vein.
+
+    Parameters
+    ----------
+    away, sample : (n, W) float32
+        How far samples are from the vein, and how wide they are themselves.
+    vein : (2,) float32
+        What share of the height it takes, and how wide it is.
+    profile : (n, W) float32
+        Changed.
+    """
+    share, width = vein
+    for y in range(profile.shape[0]):
+        for x in range(profile.shape[1]):
+            # What a sample covers blurs the vein: wider, and as much shallower.
+            wider = np.float32(math.sqrt(width * width + sample[y, x] * sample[y, x] / np.float32(6.0)))
+            part = away[y, x] / wider
+            fall = power_of_two(-part * part * np.float32(math.log2(math.e)))
+            profile[y, x] *= np.float32(1.0) - share * (width / wider) * fall

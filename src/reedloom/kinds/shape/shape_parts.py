@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Mapping
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, Protocol
 
 import numpy as np
 
@@ -21,7 +21,7 @@ from reedloom.kernels.forms import (
     mean_heights,
     profile_rows,
 )
-from reedloom.kernels.outlines import outline_distance
+from reedloom.kernels.outlines import ANY, Pieces, outline_distance
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.reach import measure_footprint
 from reedloom.kit import (
@@ -116,14 +116,15 @@ def draw_form(
     if not isinstance(measure, np.ndarray):
         nearest = nearest_copy(context, measure, values, reach, symmetric)
         return finish_forms(context, place, nearest, values, depth)
-    outline = measure
+    pieces = Pieces.of(measure)
     around = [(0, 0), *((i, j) for i in (-1, 0, 1) for j in (-1, 0, 1) if i or j)]
     copies = np.array(around if values["wrapped"] else around[:1]) * np.array([1.0, context.aspect])
     c, s = turn_of(values)
-    turned = copies @ np.array([[c, -s], [s, c]])
+    turned = (copies @ np.array([[c, -s], [s, c]])).astype(np.float32)
 
-    def from_outline(seen: FromMiddle) -> np.ndarray:
-        return outline_distance(outline, seen.u, seen.v, turned) - np.float32(rounding)
+    def from_outline(seen: FromMiddle, far: float = ANY) -> np.ndarray:
+        there = outline_distance(pieces, seen.u, seen.v, turned, far + rounding)
+        return there - np.float32(rounding)
 
     return finish_forms(context, place, from_outline, values, depth)
 
@@ -136,8 +137,10 @@ class FromMiddle(NamedTuple):
     towards: np.ndarray
 
 
-Distance = Callable[[FromMiddle], np.ndarray]
-"""Signed distance to the edge of the nearest of a form's copies."""
+class Distance(Protocol):
+    """Signed distance to the edge of the nearest of a form's copies; beyond `far` it need not be right."""
+
+    def __call__(self, seen: FromMiddle, far: float = ANY) -> np.ndarray: ...
 
 
 def turn_of(values: Mapping[str, Any]) -> np.ndarray:
@@ -175,7 +178,7 @@ def nearest_copy(
     steps = np.array(copies, np.float32).reshape(-1, 2) * np.array([1, context.aspect], np.float32)
     turn = turn_of(values)
 
-    def nearest(seen: FromMiddle) -> np.ndarray:
+    def nearest(seen: FromMiddle, far: float = ANY) -> np.ndarray:
         distance = measure(seen.u, seen.v)
         u, v = np.empty_like(seen.u), np.empty_like(seen.v)
         for step in steps:  # the one whose middle is nearest, and those beyond the nearer edges
@@ -215,7 +218,9 @@ def finish_forms(
 
     def band(y0: int, y1: int) -> None:
         seen = see(y0, y1)
-        distance, width = nearest(seen), np.ascontiguousarray(sample[y0:y1])
+        width = np.ascontiguousarray(sample[y0:y1])
+        far = ANY if "distance" in outputs else float(softness + AROUND * width.max())
+        distance = nearest(seen, far)
         if "distance" in outputs:
             outputs["distance"][y0:y1] = distance
         if "mask" in outputs:
@@ -234,7 +239,7 @@ def finish_forms(
                 mean_heights(parts, across, rise.depth, 2 * depth, *rise[1:], mean)
                 outputs["profile"][y0:y1].reshape(-1)[samples] = mean
 
-    context.bands(band, band_rows=16)
+    context.bands(band)
     return outputs
 
 
@@ -264,6 +269,8 @@ def looked_at_closely(
         yield samples, across, parts
 
 
+AROUND = 4.0
+"""How many samples outside a form its distance is of use, if it is not wanted itself."""
 FEWEST, MOST = 4, 12
 """Parts along each side of such a sample."""
 

@@ -113,7 +113,7 @@ def formula(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict
         for name, out in outputs.items():
             out[y0:y1] = AS_OUTPUT[name](context, np.asarray(result, np.float32))
 
-    context.bands(band, band_rows=max(1, 2**15 // context.width))
+    context.bands(band, band_rows=1)
     return outputs
 
 

@@ -7,9 +7,8 @@ import math
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import read_row, short_way
+from reedloom.kernels.places import join_places, read_row, short_way
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
-from reedloom.kernels.reach import join_places
 from reedloom.kinds.place.place_parts import CENTRE
 from reedloom.kinds.warp.warp_parts import HELD, READING
 from reedloom.kit import (
