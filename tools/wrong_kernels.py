@@ -44,6 +44,22 @@ MUTANTS = (
         "tests/kinds/test_forms.py::test_a_vein_sinks_into_a_petal_along_its_middle", fast=False,
     ),
     Mutant(
+        "scales of every row lie below one another", "kernels/scales.py",
+        "at -= half * np.float32(above & np.int32(1))", "at -= np.float32(0.0)",
+        "tests/kernels/test_pattern_references.py", fast=False,
+    ),
+    Mutant(
+        "the element above a sample does not count for its border", "kernels/elements.py",
+        " | (above[middle] ^ own)", "",
+        "tests/kernels/test_elements.py::test_borders_are_where_a_neighbour_is_of_another_element",
+        fast=False,
+    ),
+    Mutant(
+        "elements without gaps fade at their edges", "kernels/elements.py",
+        "if gap <= 0.0:", "if gap < 0.0:",
+        "tests/kernels/test_elements.py::test_elements_are_seen_by_definition", fast=False,
+    ),
+    Mutant(
         "distances end at the seam", "kernels/distance.py",
         "    for turn in range(2):  # the second turn knows what lies above the tile's top\n",
         "    last[:] = -4 * FAR\n    for turn in range(1, 2):\n",
@@ -343,8 +359,8 @@ MUTANTS = (
         f"{MAPS}::test_a_table_averaged_is_its_mean_over_what_a_sample_covers", fast=False,
     ),
     Mutant(
-        "waves down the tile bend as much as those across", "kernels/seams.py",
-        "bend = across[x] + down[y]", "bend = across[x] + across[x]",
+        "what bends begins as if nothing lay above the tile", "kernels/seams.py",
+        "        _sum_row(waves[height - enough + y, first:last], root, sums)\n", "        pass\n",
         "tests/kernels/test_seams.py::test_what_bends_as_told_is_found_around_the_tile", fast=False,
     ),
     Mutant(

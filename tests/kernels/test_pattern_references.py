@@ -30,7 +30,7 @@ def across_seam(places: np.ndarray) -> np.ndarray:
 
 def slow_scales(u: np.ndarray, v: np.ndarray, laid: Rows) -> list[np.ndarray]:
     """The uppermost scale at each place: of those that cover it the one whose row lies farthest up."""
-    rows, columns = laid.there.shape
+    rows, columns = laid.uneven.shape
     y = (v * np.float32(rows)).astype(np.float64)
     inward, raised, beneath = np.full(len(u), -1e-3), np.zeros(len(u)), np.zeros(len(u))
     number = np.zeros(len(u), np.int64)
@@ -48,7 +48,7 @@ def slow_scales(u: np.ndarray, v: np.ndarray, laid: Rows) -> list[np.ndarray]:
         way = np.where((side < round_) & (end < round_), corner, np.minimum(side, left)) / columns
         part = laid.uneven[row, column]
         height = (1 - laid.tilt * (1 - part) * (1 - down)) * (1 - 0.35 * part)
-        covers = (way > 0) & laid.there[row, column] & (down <= 1)
+        covers = (way > 0) & (part >= 0) & (down <= 1)
         beneath = np.where(covers, raised, beneath)
         inward, raised = np.where(covers, way, inward), np.where(covers, height, raised)
         number = np.where(covers | (step == 0), row * columns + column, number)
@@ -58,8 +58,9 @@ def slow_scales(u: np.ndarray, v: np.ndarray, laid: Rows) -> list[np.ndarray]:
 @pytest.mark.parametrize(("rows", "columns", "length"), [(6, 5, 1.4), (2, 1, 2.9), (24, 31, 2.0)])
 def test_scales_lie_as_in_plain_numpy(rows: int, columns: int, length: float) -> None:
     chance = np.random.default_rng(rows)
+    is_there = chance.random((rows, columns)) > 0.2
     laid = Rows(
-        chance.random((rows, columns)) > 0.2, chance.random((rows, columns), np.float32),
+        np.where(is_there, chance.random((rows, columns), np.float32), np.float32(-1)),
         *(np.float32(value) for value in (length, 0.8, 0.9, 0.3, 0.7)),
     )  # fmt: skip
     places = some_places()
@@ -232,7 +233,7 @@ def test_strands_and_herringbone_fill_the_tile_with_blocks_of_their_size() -> No
     v, u = (np.mgrid[0:size, 0:size] + 0.5) / size
     places = np.stack([u, v], axis=-1).reshape(-1, 2).astype(np.float32)
     basket, bones = Elements.level(len(places)), Elements.level(len(places))
-    find_strands(across_seam(places), 4, 4, 3, 4.0, 0.0, np.float32(0), basket)
+    find_strands(across_seam(places), 4, 4, 3, 4.0, np.float32(0), np.float32(0), basket)
     find_herringbone(across_seam(places), 12, 12, 3, 12.0, 0.0, bones)
     for found, area in ((basket, 1 / 48), (bones, 3 / 144)):
         _, counts = np.unique(found.number, return_counts=True)

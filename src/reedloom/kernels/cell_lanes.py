@@ -8,14 +8,17 @@ The steps take: spots, (rows × wide × 2) float32, where each cell's point lies
 of points that circle, from `fill_circling`; values, (9 × n) float32, and numbers, (3 × n) int32, what is
 known of a row's samples, line after line as named below; x, int64, the first of the samples; shape, (4,)
 int32: wide, n, 1 if the second distance is to be exact, and one of `WAYS`; slack, float32, how far points
-keep from their cells' edges; and power, float32, Minkowski's. Points are told by `label`. Steps that look at
-the cells around answer with one bit a sample: 1 where a point farther out may count; the others answer 0.
+keep from their cells' edges; and power, (POWER,) float32, Minkowski's with the terms of `root_terms`. Points
+are told by `label`. Steps that look at the cells around answer with one bit a sample: 1 where a point farther
+out may count; the others answer 0.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from typing import Any
+
+import numpy as np
 
 from reedloom.kernels.jit import lowered
 from reedloom.kernels.lanes import Vectors
@@ -30,6 +33,8 @@ far points have circled."""
 EUCLID, MANHATTAN, CHEBYSHEV, MINKOWSKI = range(4)
 STILL, *CIRCLING = WAYS = tuple(range(5))
 """How a search goes: by Euclid's distance to points that stand still; by each metric to those that circle."""
+POWER = 10
+"""Minkowski's power, and the terms of its root."""
 EDGE, SPOT = FIRST, SECOND
 """What a spot needs instead: what a sample covers, in cells; and the height of the highest spot."""
 CELL, NEAREST, BEYOND = range(NUMBERS := 3)
@@ -40,6 +45,15 @@ _AROUND = [(dj, di) for dj in (-1, 0, 1) for di in (-1, 1)]
 _FARTHER = [(dj, di) for dj in (-2, 2) for di in (-2, 0, 2)] + [(dj, -3) for dj in (-1, 0, 1)]
 """The first cells of pairs side by side, rows and columns away from a sample's own: those next to it, with
 one column more, and all others that can matter."""
+
+
+def root_terms(power: float) -> np.ndarray:
+    """The terms, highest first, of a polynomial in w - 0.5 that is (1 + w) to 1 / `power` for w from 0 to 1.
+
+    To 1e-7 of it: it meets the root at the nodes of P. Chebyshev's polynomials.
+    """
+    nodes = np.polynomial.chebyshev.chebpts1(POWER - 1) / 2
+    return np.polynomial.Polynomial.fit(nodes, (1.5 + nodes) ** (1 / power), POWER - 2).convert().coef[::-1]
 
 
 @lowered
@@ -195,7 +209,7 @@ class _Search:
         self._lines = Lines(self.lanes, values, numbers, count, x)
         self.value, self.number = self._lines.value, self._lines.number
         self.base, self.u, self.v = self.number(CELL), self.value(U), self.value(V)
-        self.power = self.lanes.splat(power)
+        self.power = [self.lanes.splat(number) for number in self.lanes.numbers(power, POWER)]
         self._written = STILL
 
     def ways(self) -> Iterator[int]:
@@ -263,9 +277,12 @@ class _Search:
         if self._written == CIRCLING[CHEBYSHEV]:
             return longer
         part = b.fdiv(lanes.lower(du, dv), lanes.higher(longer, lanes.constant(1e-30)))
-        part = lanes.power_of_two(b.fmul(self.power, lanes.logarithm_of_two(part)))
-        part = lanes.logarithm_of_two(b.fadd(lanes.constant(1), part))
-        return b.fmul(longer, lanes.power_of_two(b.fdiv(part, self.power)))
+        power, *terms = self.power
+        part = lanes.power_of_two(b.fmul(power, lanes.logarithm_of_two(part)))
+        part, root = b.fsub(part, lanes.constant(0.5)), terms[0]
+        for term in terms[1:]:
+            root = lanes.all_of("fmuladd", root, part, term)
+        return b.fmul(longer, root)
 
     def among(self, pairs: list[tuple[int, int]], nearest: tuple[Any, ...]) -> tuple[Any, ...]:
         """The nearest and second nearest point so far, with some more, and the way to the nearest."""

@@ -37,6 +37,7 @@ from reedloom.kernels.cell_lanes import (
     V,
     bisect_far,
     bisect_near,
+    root_terms,
     search_far,
     search_near,
 )
@@ -162,8 +163,8 @@ class Cells(NamedTuple):
         How far points keep from their cells' edges, in cells.
     metric : int
         EUCLID, MANHATTAN, CHEBYSHEV or MINKOWSKI.
-    power : float32
-        Minkowski's, above 0.
+    power : (POWER,) float32
+        Minkowski's, above 0, and the terms of `root_terms`.
     way : int
         How the lanes measure: STILL, or one of CIRCLING.
     spots : (rows + 2 RING, columns + 2 RING, 2) float32
@@ -173,7 +174,7 @@ class Cells(NamedTuple):
     points: np.ndarray
     slack: np.float32
     metric: int
-    power: np.float32
+    power: np.ndarray
     way: int
     spots: np.ndarray
 
@@ -185,8 +186,10 @@ class Cells(NamedTuple):
 
         Parameters
         ----------
-        points, metric, power
+        points, metric
             As the attributes.
+        power : float
+            Minkowski's, above 0.
         jitter : float
             What the points were laid with, 0 to 1.
         evolution : float, or (H, W) float32
@@ -198,10 +201,11 @@ class Cells(NamedTuple):
             fill_spots(points, *swings(evolution)[0, 0], spots)
         else:
             fill_circling(points, spots)
+        numbers = np.array([power, *root_terms(power)], np.float32)
         # Points in the corners of their square are farther from its middle, and circle nearer to edges.
         is_begun = isinstance(evolution, np.ndarray) or evolution % 1 != 0
         most = 0.5 * jitter * (math.sqrt(2) if is_begun else 1.0)
-        return cls(points, np.float32(max(0.0, 0.5 - most)), metric, np.float32(power), way, spots)
+        return cls(points, np.float32(max(0.0, 0.5 - most)), metric, numbers, way, spots)
 
 
 class GridColumns(NamedTuple):
@@ -545,16 +549,19 @@ def _measure_by(point, metric, run, u, v, away):  # type: ignore[no-untyped-def]
 def _measure_minkowski(point, power, run, u, v, away):  # type: ignore[no-untyped-def]
     """`_measure_by` Minkowski's metric, a step a loop: all in one, the compiler makes no vectors of them."""
     pu, pv = point
-    one = np.float32(1.0)
     for x in range(np.uint64(run[0]), np.uint64(run[1])):
         du, dv = abs(pu - u[x]), abs(pv - v[x])
         away[x] = logarithm_of_two(min(du, dv) / max(du, dv, np.float32(1e-30)))
+    exponent = power[0]
     for x in range(np.uint64(run[0]), np.uint64(run[1])):
-        away[x] = power_of_two(power * away[x])
+        away[x] = power_of_two(exponent * away[x])
+    a, b, c, d, e = power[1], power[2], power[3], power[4], power[5]
+    f, g, h, i = power[6], power[7], power[8], power[9]
     for x in range(np.uint64(run[0]), np.uint64(run[1])):
-        away[x] = logarithm_of_two(one + away[x])
-    for x in range(np.uint64(run[0]), np.uint64(run[1])):
-        away[x] = max(abs(pu - u[x]), abs(pv - v[x])) * power_of_two(away[x] / power)
+        w = away[x] - np.float32(0.5)
+        root = (((a * w + b) * w + c) * w + d) * w + e
+        root = (((root * w + f) * w + g) * w + h) * w + i
+        away[x] = max(abs(pu - u[x]), abs(pv - v[x])) * root
 
 
 @inlined

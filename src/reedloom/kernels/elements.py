@@ -7,9 +7,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.forms import cover, height_at
+from reedloom.kernels.forms import cover, heights
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import around, beside
+from reedloom.kernels.places import around, beside, join_places
 
 
 class Elements(NamedTuple):
@@ -107,19 +107,26 @@ def look_at(found, covered, edge, seen):  # type: ignore[no-untyped-def]
     seen : Seen
         Filled.
     """
-    each = 1 if covered.shape[0] > 1 else 0
+    # Each step is a loop of its own, over few arrays, of which the compiler makes vectors.
     gap, bevel, profile, table = edge
-    half, scale = gap * np.float32(0.5), np.float32(1.0) / bevel
-    for k in range(found.inward.shape[0]):
-        inward = found.inward[k] - half
-        width = max(covered[k * each], np.float32(1e-7))
-        share = cover(-inward, width)
-        if gap <= 0.0:
-            share = np.float32(0.0) if found.inward[k] < 0.0 else np.float32(1.0)
-        height = height_at(inward * scale, profile, table) * share
-        seen.profile[k] = found.beneath[k] + (found.raised[k] - found.beneath[k]) * height
-        seen.mask[k] = share
-        seen.edge[k] = inward
+    half, one = gap * np.float32(0.5), np.float32(1.0)
+    inward, beneath, raised = found.inward, found.beneath, found.raised
+    deep, share, height = seen.edge, seen.mask, seen.profile
+    for k in range(deep.shape[0]):
+        deep[k] = inward[k] - half
+    if gap <= 0.0:
+        for k in range(share.shape[0]):
+            share[k] = np.float32(0.0) if inward[k] < np.float32(0.0) else one
+    elif covered.shape[0] > 1:
+        for k in range(share.shape[0]):
+            share[k] = cover(-deep[k], max(covered[k], np.float32(1e-7)))
+    else:
+        width = max(covered[0], np.float32(1e-7))
+        for k in range(share.shape[0]):
+            share[k] = cover(-deep[k], width)
+    heights(deep, one / bevel, profile, table, height)
+    for k in range(height.shape[0]):
+        height[k] = beneath[k] + (raised[k] - beneath[k]) * (height[k] * share[k])
 
 
 @kernel
@@ -141,27 +148,44 @@ def find_edges(found, covered, edge, reach, beside_too, rim, out):  # type: igno
     out : (n, W) bool
         Filled.
     """
-    each = 1 if covered.shape[0] > 1 else 0
     rows, width = out.shape
-    number = found.number
+    half, outward, enough = edge.gap * np.float32(0.5), -edge.gap, np.float32(1.5)
     for y in range(rows):
-        for x in range(width):
-            k = (y + rim) * width + x
-            near = found.inward[k] - edge.gap * np.float32(0.5)
-            more = np.float32(1.5) * covered[(y * width + x) * each]
-            is_edge = near > -edge.gap - more and near < reach + more
-            out[y, x] = is_edge or (beside_too and _is_beside_another(number, k, x, width))
+        line, first = out[y], (y + rim) * width
+        inward = found.inward[first : first + width]
+        if covered.shape[0] > 1:
+            each = covered[y * width : (y + 1) * width]
+            for x in range(line.shape[0]):
+                near, more = inward[x] - half, enough * each[x]
+                line[x] = near > outward - more and near < reach + more
+        else:
+            more = enough * covered[0]
+            for x in range(line.shape[0]):
+                near = inward[x] - half
+                line[x] = near > outward - more and near < reach + more
+        if beside_too:
+            _mark_borders(found.number[first - width : first + 2 * width], line)
 
 
 @inlined
-def _is_beside_another(number, k, x, width):  # type: ignore[no-untyped-def]
-    """Whether not all eight around a sample of a row are of its element."""
-    left, right = beside(x, width)
-    found = False
-    for row in (k - x - width, k - x, k - x + width):
-        for column in (left, x, right):
-            found |= number[row + column] != number[k]
-    return found
+def _mark_borders(numbers, marked):  # type: ignore[no-untyped-def]
+    """Mark the samples of a row of which not all eight around are of the same element.
+
+    numbers : (3 × W,) int32, of the rows above, here and below; marked : (W,) bool, changed.
+    """
+    width = marked.shape[0]
+    above, here, below = numbers[:width], numbers[width : 2 * width], numbers[2 * width :]
+    for x in range(np.uint64(max(width - 2, 0))):
+        middle, right = x + np.uint64(1), x + np.uint64(2)
+        own = here[middle]
+        apart = (here[x] ^ own) | (here[right] ^ own) | (above[middle] ^ own) | (below[middle] ^ own)
+        apart |= (above[x] ^ own) | (above[right] ^ own) | (below[x] ^ own) | (below[right] ^ own)
+        marked[middle] |= apart != 0
+    for x in (0, width - 1):
+        left, right = beside(x, width)
+        for row in (above, here, below):
+            for column in (left, x, right):
+                marked[x] |= row[column] != here[x]
 
 
 @kernel
@@ -176,9 +200,9 @@ def find_borders(number, out):  # type: ignore[no-untyped-def]
         Filled.
     """
     width = out.shape[1]
+    out[:] = False
     for y in range(out.shape[0]):
-        for x in range(width):
-            out[y, x] = _is_beside_another(number, (y + 1) * width + x, x, width)
+        _mark_borders(number[y * width : (y + 3) * width], out[y])
 
 
 @kernel
@@ -188,6 +212,7 @@ def put_numbers(found, chance, gap, random, island, local):  # type: ignore[no-u
     Parameters
     ----------
     found : Elements
+        Whose numbers are brought below the count.
     chance : (count,) float32
         A random value for each element.
     gap : float32
@@ -199,16 +224,19 @@ def put_numbers(found, chance, gap, random, island, local):  # type: ignore[no-u
     local : (n, 2) float32 or (0, 2)
         Filled with the place within it.
     """
-    count = chance.shape[0]
-    for k in range(found.inward.shape[0]):
-        number = around(found.number[k], count)
-        if random.shape[0]:
-            random[k] = chance[number]
-        if island.shape[0]:
-            island[k] = number + 1 if found.inward[k] > gap * np.float32(0.5) else 0
-        if local.shape[0]:
-            local[k, 0] = found.u[k]
-            local[k, 1] = found.v[k]
+    count, numbers, inward, half = chance.shape[0], found.number, found.inward, gap * np.float32(0.5)
+    least, most = np.int32(0), np.int32(0)
+    for k in range(numbers.shape[0]):
+        least, most = min(least, numbers[k]), max(most, numbers[k])
+    if least < 0 or most >= count:
+        for k in range(numbers.shape[0]):
+            numbers[k] = around(numbers[k], np.int32(count))
+    for k in range(random.shape[0]):
+        random[k] = chance[np.uint32(numbers[k])]
+    for k in range(island.shape[0]):
+        island[k] = numbers[k] + np.int32(1) if inward[k] > half else np.int32(0)
+    if local.shape[0]:
+        join_places(found.u, found.v, local.reshape(-1))
 
 
 @kernel
@@ -225,9 +253,11 @@ def spread_grid(ys, xs, width, height, out):  # type: ignore[no-untyped-def]
         Filled, in the order of `places.spread_places`.
     """
     n = out.shape[0]
-    for k in range(ys.shape[0]):
-        for j in range(n):
-            v = np.float32((ys[k] + (j + 0.5) / n) / height)
+    shares, per_width, per_height = (np.arange(n) + 0.5) / n, 1.0 / width, 1.0 / height
+    for j in range(n):
+        line = out[j].reshape(-1)
+        for k in range(ys.shape[0]):
+            v, x = np.float32((ys[k] + shares[j]) * per_height), xs[k]
             for i in range(n):
-                out[j, k, i, 0] = np.float32((xs[k] + (i + 0.5) / n) / width)
-                out[j, k, i, 1] = v
+                at = np.uint64(2 * (k * n + i))
+                line[at], line[at + np.uint64(1)] = np.float32((x + shares[i]) * per_width), v

@@ -96,20 +96,29 @@ def height_at(t, profile, table):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def heights(depth, profile, table, out):  # type: ignore[no-untyped-def]
+def heights(depth, scale, profile, table, out):  # type: ignore[no-untyped-def]
     """`height_at` of many depths.
 
     Parameters
     ----------
     depth : (n,) float32
-        0 at the edge, 1 in the middle.
+        0 at the edge.
+    scale : float32
+        What it is multiplied by, so that it is 1 in the middle.
     profile, table
         As in `profile_rows`.
     out : (n,) float32
         Filled.
     """
-    for k in range(out.shape[0]):
-        out[k] = height_at(depth[k], profile, table)
+    if profile == CUSTOM:
+        for k in range(out.shape[0]):
+            out[k] = height_at(depth[k] * scale, CUSTOM, table)
+    elif profile == DOME:
+        for k in range(out.shape[0]):
+            out[k] = rise(depth[k] * scale, DOME)
+    else:
+        for k in range(out.shape[0]):
+            out[k] = rise(depth[k] * scale, profile)
 
 
 @inlined
@@ -140,18 +149,11 @@ def profile_rows(distance, width, depth, profile, table, out):  # type: ignore[n
     out : (n, W) float32
         Filled, 0 to 1.
     """
-    scale = np.float32(-1.0) / depth
     for y in range(out.shape[0]):
         line, d, w = out[y], distance[y], width[y]
-        if profile == CUSTOM:
-            for x in range(line.shape[0]):
-                line[x] = height_at(d[x] * scale, CUSTOM, table) * cover(d[x], w[x])
-        elif profile == DOME:
-            for x in range(line.shape[0]):
-                line[x] = rise(d[x] * scale, DOME) * cover(d[x], w[x])
-        else:
-            for x in range(line.shape[0]):
-                line[x] = rise(d[x] * scale, profile) * cover(d[x], w[x])
+        heights(d, np.float32(-1.0) / depth, profile, table, line)
+        for x in range(line.shape[0]):
+            line[x] *= cover(d[x], w[x])
 
 
 @inlined

@@ -12,7 +12,7 @@ import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel, read_only
 from reedloom.kernels.places import around, wrap_row
-from reedloom.kernels.spectral import BLOCK, change_waves
+from reedloom.kernels.spectral import BLOCK, change_waves, in_both_ways
 
 FAINTEST = 2.0**-25
 """Frequencies of which less is left lie below float32's last bit."""
@@ -263,5 +263,5 @@ def gaussian_blur(source: np.ndarray, deviation: tuple[float, float], bands: Ban
     def put(y0: int, y1: int, rows: np.ndarray) -> None:
         out[y0:y1] = rows
 
-    change_waves((height, width), kept, lambda y0, y1: source[y0:y1], weaken, put, bands)
+    change_waves((height, width), kept, lambda y0, y1: source[y0:y1], in_both_ways(weaken), put, bands)
     return out

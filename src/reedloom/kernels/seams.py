@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.places import beside
 from reedloom.kernels.quick import power_of_two
+from reedloom.kernels.spectral import change_waves
 
 MOST_RISE = 4.0
 """Deviations beyond which what rises higher costs no more."""
@@ -59,17 +61,112 @@ def fill_rises(map, around, difference, sums, y0, y1):  # type: ignore[no-untype
         sums[0, y], sums[1, y], sums[2, y] = usual, rise, square
 
 
-@kernel
-def divide_waves(spectrum, across, down):  # type: ignore[no-untyped-def]
-    """Make the spectrum of bends, (H, w) complex64, that of the picture bent so, whose mean is 0.
+def solve_bends(
+    size: tuple[int, int],
+    bends: Callable[[int, int], np.ndarray],
+    put: Callable[[int, int, np.ndarray], None],
+    bands: Callable[..., None],
+) -> None:
+    """Find the picture around the tile that is bent as told, and whose mean is 0.
 
-    across, down : (w,) and (H,) float64, what a wave of 1 bends along each axis
+    Its rows are taken apart into waves; along columns each wave is the solution of a difference equation.
+    After R. Hockney, *A fast direct solution of Poisson's equation using Fourier analysis* (1965).
+
+    Parameters
+    ----------
+    size : (int, int)
+        Rows and columns.
+    bends : callable
+        Rows y0 to y1, float32, of what the four neighbours of a sample are more than it, summed.
+    put : callable
+        Takes rows y0 to y1 of the picture.
+    bands : callable
+        Runs band functions to the end.
     """
-    for y in range(spectrum.shape[0]):
-        line = spectrum[y]
-        for x in range(line.shape[0]):
-            bend = across[x] + down[y]
-            line[x] *= np.float32(1.0 / bend if bend != 0.0 else 0.0)
+    width = size[1]
+    kept = width // 2 + 1
+    bent = 2 - 2 * np.cos(2 * np.pi * np.arange(kept) / width)  # what a wave of 1 bends, and the other way
+    roots = np.repeat((2 + bent - np.sqrt(bent * bent + 4 * bent)) / 2, 2)
+
+    def unbend(waves: np.ndarray, which: slice) -> None:
+        first, last, _ = which.indices(kept)
+        if first == 0:
+            waves[:, 0] = _level(waves[:, 0])
+        unbend_columns(waves.view(np.float32), roots, 2 * max(first, 1), 2 * last)
+
+    change_waves(size, kept, bends, unbend, put, bands, columns=AT_ONCE)
+
+
+def _level(bends: np.ndarray) -> np.ndarray:
+    """What is bent so along a line around the tile, and has the mean 0: (H,) complex."""
+    down = 2 * np.cos(2 * np.pi * np.arange(len(bends)) / len(bends)) - 2
+    down[0] = np.inf
+    return np.fft.ifft(np.fft.fft(bends) / down)
+
+
+AT_ONCE = 64
+"""Waves that are solved together."""
+ENOUGH = 23.0
+"""Powers of e, minus this, that are lost in a number's rounding."""
+
+
+@kernel
+def unbend_columns(waves, roots, first, last):  # type: ignore[no-untyped-def]
+    """Make columns of numbers those that are bent so around the tile.
+
+    Bending is what two steps do, down and back, in each of which a number is itself less a share of the one
+    before it. Each is undone row by row, from what it comes to after ever so many turns around the tile.
+
+    Parameters
+    ----------
+    waves : (H, n) float32
+        Columns `first` to `last` are changed.
+    roots : (n,) float64
+        The share, below 1 in these columns.
+    first, last : int
+    """
+    height, n = waves.shape[0], max(last - first, 0)
+    if n == 0:
+        return
+    root, turns, sums = roots[first:last], np.empty(n), np.zeros(n)
+    longest = 0.0
+    for k in range(n):
+        turns[k] = 1.0 / (1.0 - root[k] ** height)
+        longest = max(longest, root[k])
+    enough = min(height, int(-ENOUGH / math.log(longest)) + 1)
+    for y in range(enough):
+        _sum_row(waves[height - enough + y, first:last], root, sums)
+    for k in range(n):
+        sums[k] *= turns[k]
+    for y in range(height):
+        row = waves[y, first:last]
+        _sum_row(row, root, sums)
+        for k in range(n):
+            row[k] = sums[k]
+    sums[:] = 0.0
+    for y in range(enough):
+        _add_row(waves[enough - 1 - y, first:last], root, sums)
+    for k in range(n):
+        sums[k] *= turns[k]
+    for y in range(height):
+        row = waves[height - 1 - y, first:last]
+        _add_row(row, root, sums)
+        for k in range(n):
+            row[k] = sums[k]
+
+
+@inlined
+def _sum_row(row, root, sums):  # type: ignore[no-untyped-def]
+    """A share of sums less a row."""
+    for k in range(sums.shape[0]):
+        sums[k] = root[k] * (sums[k] - row[k])
+
+
+@inlined
+def _add_row(row, root, sums):  # type: ignore[no-untyped-def]
+    """A share of sums, and a row."""
+    for k in range(sums.shape[0]):
+        sums[k] = root[k] * sums[k] + row[k]
 
 
 @kernel

@@ -46,9 +46,10 @@ def change_waves(
     size: tuple[int, int],
     kept: int,
     rows: Callable[[int, int], np.ndarray],
-    change: Callable[[np.ndarray, slice], np.ndarray],
+    change: Callable[[np.ndarray, slice], None],
     put: Callable[[int, int, np.ndarray], None],
     bands: Callable[..., None],
+    columns: int = BLOCK // 2,
 ) -> None:
     """Change the waves of a map around the tile, band by band while the processor's cache holds it.
 
@@ -61,11 +62,14 @@ def change_waves(
     rows : callable
         Rows y0 to y1 of the map, float32.
     change : callable
-        What becomes of the (H, n) complex64 waves that are these of all across; they may be changed in place.
+        Changes in place these of all waves across, (H, kept) complex64. They are waves along rows only; for
+        those along columns too see `in_both_ways`.
     put : callable
         Takes rows y0 to y1 of the result.
     bands : callable
         Runs band functions to the end.
+    columns : int
+        How many waves across are changed at once.
     """
     import scipy.fft
 
@@ -75,16 +79,24 @@ def change_waves(
     def across(y0: int, y1: int) -> None:
         spectrum[y0:y1] = scipy.fft.rfft(rows(y0, y1), axis=1)[:, :kept]
 
-    def down(x0: int, x1: int) -> None:
-        waves = change(scipy.fft.fft(spectrum[:, x0:x1], axis=0), slice(x0, x1))
-        spectrum[:, x0:x1] = scipy.fft.ifft(waves, axis=0, overwrite_x=True)
-
     def back(y0: int, y1: int) -> None:
         put(y0, y1, scipy.fft.irfft(spectrum[y0:y1], n=width, axis=1))
 
     bands(across, rows=height, band_rows=BLOCK)
-    bands(down, rows=kept, band_rows=BLOCK // 2)
+    bands(lambda x0, x1: change(spectrum, slice(x0, x1)), rows=kept, band_rows=columns)
     bands(back, rows=height, band_rows=BLOCK)
+
+
+def in_both_ways(change: Callable[[np.ndarray, slice], np.ndarray]) -> Callable[[np.ndarray, slice], None]:
+    """For `change_waves`, what becomes of (H, n) complex64 waves in both directions; it may work in place."""
+
+    def through(spectrum: np.ndarray, which: slice) -> None:
+        import scipy.fft
+
+        waves = change(scipy.fft.fft(spectrum[:, which], axis=0), which)
+        spectrum[:, which] = scipy.fft.ifft(waves, axis=0, overwrite_x=True)
+
+    return through
 
 
 def integrate_slopes(slope: np.ndarray, dx: float, dy: float, bands: Callable[..., None]) -> np.ndarray:

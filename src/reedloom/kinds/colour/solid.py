@@ -19,10 +19,10 @@ from reedloom.kit import COLOUR, ColourValue, Context, Port, kind
 )
 def solid(context: Context, *, colour: tuple[float, float, float]) -> np.ndarray:
     out = context.empty(3)
-    paint = np.array(colour, np.float32)
+    line = np.tile(np.array(colour, np.float32), (context.width, 1))  # whole rows are copied far quicker
 
     def band(y0: int, y1: int) -> None:
-        out[y0:y1] = paint
+        out.reshape(context.height, -1)[y0:y1] = line.reshape(-1)
 
     context.bands(band)
     return out

@@ -10,14 +10,13 @@ from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.resize import resize_map
 from reedloom.kernels.seams import (
-    divide_waves,
     fill_bends,
     fill_costs,
     fill_differences,
     fill_rises,
     find_least_line,
+    solve_bends,
 )
-from reedloom.kernels.spectral import change_waves
 from reedloom.kinds.filter.filter_parts import soften, taken
 from reedloom.kinds.noise.noise_parts import make_reader, sum_rows
 from reedloom.kinds.place.fold_place import zigzag
@@ -240,12 +239,9 @@ def join_tones(context: Context, map: np.ndarray, moved: np.ndarray, share: np.n
 def join_slopes(context: Context, map: np.ndarray, moved: np.ndarray, share: np.ndarray) -> np.ndarray:
     """The map whose slopes are those of both, each by its share, and whose mean is the first one's.
 
-    After P. Pérez and others, *Poisson image editing* (2003); around the tile it is solved exactly by the
-    spectrum.
+    After P. Pérez and others, *Poisson image editing* (2003).
     """
     height, width = share.shape
-    across = 2 * np.cos(2 * np.pi * np.arange(width // 2 + 1) / width) - 2
-    down = 2 * np.cos(2 * np.pi * np.arange(height) / height) - 2
 
     def join(first: np.ndarray, second: np.ndarray) -> np.ndarray:
         out = np.empty((height, width), np.float32)
@@ -255,14 +251,10 @@ def join_slopes(context: Context, map: np.ndarray, moved: np.ndarray, share: np.
             fill_bends(first, second, share, rows, y0, y1)
             return rows
 
-        def unbent(waves: np.ndarray, which: slice) -> np.ndarray:
-            divide_waves(waves, across[which], down)
-            return waves
-
         def put(y0: int, y1: int, more: np.ndarray) -> None:
             np.add(first[y0:y1], more, out=out[y0:y1])
 
-        change_waves((height, width), len(across), bends, unbent, put, context.bands)
+        solve_bends((height, width), bends, put, context.bands)
         return out
 
     if map.ndim == 2:

@@ -9,7 +9,7 @@ import numpy as np
 
 from reedloom.kernels.elements import Elements
 from reedloom.kernels.jit import kernel
-from reedloom.kernels.places import cell_in, in_tile
+from reedloom.kernels.places import cell_in, in_tile, part_places
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
@@ -56,7 +56,14 @@ def basket_pattern(context: Context, *inputs: np.ndarray | None, **values: Any) 
 
     def find(places: np.ndarray, found: Elements) -> None:
         find_strands(
-            places, columns, rows, strands, high, values["gap"] / 2, np.float32(values["arch"]), found
+            places,
+            columns,
+            rows,
+            strands,
+            high,
+            np.float32(values["gap"] / 2),
+            np.float32(values["arch"]),
+            found,
         )
 
     return lay_pattern(context, inputs[0], find, values, columns * rows * strands, 1 / max(columns, rows))
@@ -69,19 +76,21 @@ def find_strands(places, columns, rows, strands, high, half_gap, arch, found):  
     columns, rows, strands : blocks across and down, and strands in each; high : rows in a width; half_gap :
     half the gap, in widths; arch : how much lower a strand's ends lie, 0 to 1.
     """
-    one = np.float32(1.0)
-    for k in range(places.shape[0]):
-        x, y = in_tile(places[k, 0]) * np.float32(columns), in_tile(places[k, 1]) * np.float32(rows)
+    one, two, parts = np.float32(1.0), np.float32(2.0), np.float32(strands)
+    per_column, per_high = np.float32(1 / columns), np.float32(1 / high)
+    part_places(places.reshape(-1), found.u, found.v)
+    for k in range(found.number.shape[0]):
+        x, y = in_tile(found.u[k]) * np.float32(columns), in_tile(found.v[k]) * np.float32(rows)
         i, j = cell_in(x, columns), cell_in(y, rows)
-        fu, fv = x - np.float32(i), y - np.float32(j)
-        lies = (i + j) % 2 == 0
-        along, across = (fu, fv * np.float32(strands)) if lies else (fv, fu * np.float32(strands))
-        unit_along, unit_across = (1 / columns, 1 / high) if lies else (1 / high, 1 / columns)
+        x, y, lies = x - np.float32(i), y - np.float32(j), (i + j) & np.int32(1) == 0
+        along, across = x if lies else y, (y if lies else x) * parts
+        unit_along, unit_across = per_column if lies else per_high, per_high if lies else per_column
         strand = cell_in(across, strands)
         part = across - np.float32(strand)
-        side = min(part, one - part) * unit_across / strands
+        side = min(part, one - part) * unit_across / parts
         found.inward[k] = min(side, min(along, one - along) * unit_along + half_gap)
-        found.number[k] = (j * columns + i) * strands + strand
+        found.number[k] = (j * np.int32(columns) + i) * np.int32(strands) + strand
         found.u[k], found.v[k] = along, part
-        bow = np.float32(2.0) * along - one
+    for k in range(found.raised.shape[0]):
+        bow = two * found.u[k] - one
         found.raised[k] = one - arch + arch * np.float32(math.sqrt(max(one - bow * bow, np.float32(0.0))))

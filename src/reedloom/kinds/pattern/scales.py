@@ -53,9 +53,9 @@ def scales(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[
     if rows != values["rows"]:
         context.report(f"{rows} rows close at the seam.")
     seed = values["seed"]
+    uneven = unit_lattice(seed, columns, rows, 5) * np.float32(values["unevenness"])
     laid = Rows(
-        unit_lattice(seed, columns, rows, 4) >= values["missing"],
-        unit_lattice(seed, columns, rows, 5) * np.float32(values["unevenness"]),
+        np.where(unit_lattice(seed, columns, rows, 4) >= values["missing"], uneven, np.float32(-1)),
         np.float32(values["overlap"]),
         np.float32(columns * context.aspect / rows),
         *(np.float32(values[name]) for name in ("roundness", "point", "tilt")),

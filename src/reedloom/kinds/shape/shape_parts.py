@@ -300,7 +300,7 @@ def profile_height(inward: np.ndarray, profile: str, curve: Any) -> np.ndarray:
     """Height 0..1 for a depth of 0 (edge) to 1 (middle) within a shape."""
     depth = np.ascontiguousarray(inward, np.float32)
     out = np.empty_like(depth)
-    heights(depth.reshape(-1), PROFILES.index(profile), curve_table(curve), out.reshape(-1))
+    heights(depth.reshape(-1), np.float32(1), PROFILES.index(profile), curve_table(curve), out.reshape(-1))
     return out
 
 
