@@ -16,6 +16,7 @@ from reedloom.kernels.colours import (
     srgb_from_linear,
 )
 from reedloom.kernels.hues import GREYS, HSV, OKLCH, RGB, grey_colours, join_colours, split_colours
+from reedloom.kernels.jit import read_only
 
 
 def colours(count: int = 1500) -> np.ndarray:
@@ -104,5 +105,5 @@ def test_greys_of_a_colour_are_what_they_say() -> None:
     }
     for way, grey in wanted.items():
         got = np.empty(len(colour), np.float32)
-        grey_colours(colour, GREYS.index(way), got)
+        grey_colours(read_only(colour), GREYS.index(way), got)
         assert got == pytest.approx(grey, rel=1e-6, abs=3e-6), way

@@ -14,6 +14,7 @@ from placed import lay
 from reedloom.kernels.curves import average_cycle, averaging, sum_table
 from reedloom.kernels.fractals import SUMS, Octave, SumState, add_octave
 from reedloom.kernels.horizon import open_sky, ray_steps
+from reedloom.kernels.jit import read_only
 from reedloom.kernels.lattice import FADES, Lattice
 from reedloom.kernels.lattice_grid import FadedColumns, add_lattice_rows
 from reedloom.kernels.lattice_places import LIMIT
@@ -371,6 +372,6 @@ def test_small_maps_are_resized_as_others_are() -> None:
     for h, w, rows, columns in ((8, 8, 5, 7), (3, 11, 3, 6), (1, 1, 4, 2), (16, 5, 1, 1)):
         source = chance.uniform(-1, 1, (h, w, 2)).astype(np.float32)
         around = np.full((rows + 2, columns + 2, 2), 9, np.float32)
-        resize_small(source, around[1:-1, 1:-1])
+        resize_small(read_only(source), around[1:-1, 1:-1])
         assert (around[1:-1, 1:-1] == resize_map(source, columns, rows)).all()
         assert (around[[0, -1]] == 9).all() and (around[:, [0, -1]] == 9).all()

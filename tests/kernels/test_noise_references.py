@@ -208,9 +208,9 @@ def test_cells_are_those_of_a_tree_of_wrapped_points(columns: int, rows: int, ji
     assert np.abs(got["random"].ravel() - random)[clear].max() < 1e-5
 
 
+@pytest.mark.parametrize(("size", "count"), [(32, 6), (256, 3)], ids=["each sample", "runs of samples"])
 @pytest.mark.parametrize(("metric", "p"), [("Manhattan", 1), ("Chebyshev", np.inf), ("Minkowski", 3)])
-def test_cells_in_other_metrics(metric: str, p: float) -> None:
-    size, count = 32, 6
+def test_cells_in_other_metrics(metric: str, p: float, size: int, count: int) -> None:
     points = cell_points(1, count, count, 1.0)[RING:-RING, RING:-RING].astype(np.float64)
     points[..., :2] += 0.5
     y, x = np.mgrid[0:count, 0:count]

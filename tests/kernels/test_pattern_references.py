@@ -10,6 +10,7 @@ from reedloom.kernels.elements import Elements
 from reedloom.kernels.scales import REACH, Rows, find_scales
 from reedloom.kinds.pattern.basket_pattern import find_strands
 from reedloom.kinds.pattern.courses import Blocks, find_blocks
+from reedloom.kinds.pattern.cracks import sink_rows
 from reedloom.kinds.pattern.dots import Laid, find_dots
 from reedloom.kinds.pattern.fan_cobbles import Fans, find_stones
 from reedloom.kinds.pattern.herringbone import find_herringbone
@@ -242,3 +243,18 @@ def test_strands_and_herringbone_fill_the_tile_with_blocks_of_their_size() -> No
         for y, x in ((7, 11), (100, 31), (239, 0), (50, 203), (121, 119)):
             others = np.argwhere(np.tile(number, (3, 3)) != number[y, x]) - size - (y, x)
             assert inward[y, x] == pytest.approx(np.hypot(*others.T).min() / size, abs=1.5 / size)
+
+
+@pytest.mark.parametrize("shape", [0.01, 0.6, 1.0, 5.0])
+def test_cracks_are_as_deep_as_their_definition(shape: float) -> None:
+    """Also where they end, with no width, and where they are thinner than a sample."""
+    chance = np.random.default_rng(6)
+    away, half, sample = chance.uniform(0, 0.03, (3, 9, 21)).astype(np.float32)
+    half[::3], away[::2, ::2], sample[:, ::4] = 0, 0, 1e-4
+    mask, profile = np.empty((2, 9, 21), np.float32)
+    sink_rows(away, half, sample, np.float32(shape), mask, profile)
+    away, half, sample = (map.astype(np.float64) for map in (away, half, sample))
+    share = np.clip((half - away) / sample + 0.5, 0, np.minimum(1, 2 * half / sample))
+    assert mask == pytest.approx(share, abs=1e-5)
+    rise = np.clip(away / np.maximum(half, 1e-7), 0, 1) ** shape
+    assert profile == pytest.approx(1 - share * (1 - rise), abs=2e-5)

@@ -81,7 +81,7 @@ def test_rain_follows_its_rules(
 def test_rain_looks_at_the_stop_flag_before_each_step() -> None:
     looks = []
     level = np.ones((6, 6))
-    still = rain_on(level, level, 7, dissolving=1, carrying=9, drying=0, check=lambda: looks.append(1))
+    still = rain_on(level, level, 7, dissolving=1.0, carrying=9.0, drying=0.0, check=lambda: looks.append(1))
     assert len(looks) == 7 and np.array_equal(still, level)  # on level ground nothing moves
 
 

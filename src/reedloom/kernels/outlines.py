@@ -48,11 +48,12 @@ class Pieces(NamedTuple):
         """Those of a closed outline, from its corners (m, 2)."""
         start = outline.astype(np.float32)
         way = np.roll(start, -1, axis=0) - start
-        scale = 1 / np.maximum((way.astype(np.float64) ** 2).sum(axis=1), 1e-20)
-        lean = way[:, 0] / np.where(way[:, 1] == 0, np.float32(1), way[:, 1])
+        per_square = 1 / np.maximum((way.astype(np.float64) ** 2).sum(axis=1), 1e-20)
+        slant = way[:, 0] / np.where(way[:, 1] == 0, np.float32(1), way[:, 1])
+        told = np.stack([*start.T, *way.T, per_square, slant]).astype(np.float32)
+        u, v, across, down, scale, lean = told
         radius = np.float32(np.hypot(outline[:, 0], outline[:, 1]).max())
-        numbers = (np.ascontiguousarray(a, np.float32) for a in (*start.T, *way.T, scale, lean))
-        return cls(*numbers, radius)  # type: ignore[call-arg,arg-type]
+        return cls(u, v, across, down, scale, lean, radius)
 
 
 @inlined

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from reedloom.kernels.jit import read_only
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
 from reedloom.kinds.catalogue import built_in_kinds
@@ -165,9 +166,10 @@ def flow_of(
 def run_as_it_flows(
     kind: Kind, inputs: dict[str, Any], values: dict[str, Any], size: tuple[int, int], **more: Any
 ) -> Result:
-    """Compute all outputs of a kind as they flow through threads."""
+    """Compute all outputs of a kind as they flow through threads: what comes in cannot be written."""
     wanted = frozenset(p.name for p in kind.outputs)
-    return run_kind(kind, Context(*size, wanted=wanted, **more), inputs, values)
+    given = {name: read_only(it) if isinstance(it, np.ndarray) else it for name, it in inputs.items()}
+    return run_kind(kind, Context(*size, wanted=wanted, **more), given, values)
 
 
 def law_map(value: Any, width: int, height: int) -> np.ndarray:
@@ -263,7 +265,7 @@ def is_place(kind: Kind, name: str) -> bool:
 def other_values(parameter: Parameter, chance: random.Random) -> list[Any]:
     """Values a parameter may take, unlike one another."""
     if isinstance(parameter, Number):
-        return [*parameter.useful, parameter.draw(chance)]
+        return [*map(parameter.plain, parameter.useful), parameter.draw(chance)]
     ends = list(parameter.ends())
     return ends if len(ends) > 1 else []
 

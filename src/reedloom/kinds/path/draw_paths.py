@@ -133,7 +133,8 @@ def courses_of(context: Context, paths: np.ndarray, starts: np.ndarray, values: 
     radius = np.maximum(paths["width"], 0) * thin * values["width"] / 2 * context.width
     places, reach = np.empty((2, len(paths)), np.float32), np.empty((2, len(starts) - 1), np.float32)
     lay_in_samples(paths, starts, radius, (context.width, context.height), places, reach)
-    along, radius, height = (np.ascontiguousarray(a, np.float32) for a in (along, radius, paths["height"]))
+    # Copies, since a part of a single corner would be the paths' own, which cannot be written: another type.
+    along, radius, height = (np.array(a, np.float32, order="C") for a in (along, radius, paths["height"]))
     x, y, top, bottom = *places, *reach
     length = (lengths * context.width).astype(np.float32)
     return Courses(starts, x, y, along, radius, height, length, is_closed(paths, starts), top, bottom)

@@ -9,8 +9,10 @@ import numpy as np
 
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.hashing import hash_seed
+from reedloom.kernels.jit import kernel
 from reedloom.kernels.octaves import Reader
 from reedloom.kernels.places import split_places
+from reedloom.kernels.quick import logarithm_of_two, power_of_two
 from reedloom.kernels.reach import measure_footprint
 from reedloom.kernels.splitting import average_fours
 from reedloom.kinds.noise.cellular_noise import cellular_noise
@@ -177,18 +179,13 @@ def cracks(
 
     half = context.map_bands(half_width, left, *([] if width_map is None else [width_map]))
 
-    def cover(d: np.ndarray, h: np.ndarray, s: np.ndarray) -> np.ndarray:
-        # Thinner than a sample, a crack shows by the share of the sample that it fills.
-        edge = np.maximum(s, np.float32(1e-7))
-        return np.clip((h - d) / edge + np.float32(0.5), 0, np.minimum(1, 2 * np.maximum(h, 0) / edge))
+    mask, profile, shape = context.empty(), context.empty(), np.float32(depth_shape)
 
-    mask = context.map_bands(cover, distance, half, sample)
+    def sink(y0: int, y1: int) -> None:
+        sink_rows(*(map[y0:y1] for map in (distance, half, sample)), shape, mask[y0:y1], profile[y0:y1])
 
-    def deep(d: np.ndarray, h: np.ndarray, m: np.ndarray) -> np.ndarray:
-        rise = np.clip(d / np.maximum(h, np.float32(1e-7)), 0, 1) ** np.float32(depth_shape)
-        return 1 - m * (1 - rise)
-
-    outputs = {"mask": mask, "distance": distance, "profile": context.map_bands(deep, distance, half, mask)}
+    context.bands(sink)
+    outputs = {"mask": mask, "distance": distance, "profile": profile}
     if "random" in context.wanted:
         outputs["random"] = found["random"]
     if "element_place" in context.wanted:
@@ -196,3 +193,35 @@ def cracks(
     if "id" in context.wanted:
         outputs["id"] = np.where(mask < 0.5, found["id"], np.int32(0))
     return outputs
+
+
+@kernel
+def sink_rows(distance, half, sample, shape, mask, profile):  # type: ignore[no-untyped-def]
+    """How much of each sample is in a crack, and how deep that goes.
+
+    Parameters
+    ----------
+    distance, half, sample : (n, W) float32
+        To the middle line of the nearest crack, half that crack's width, and what a sample covers, in widths.
+    shape : float32
+        The power by which a crack rises to its rims, above 0.
+    mask, profile : (n, W) float32
+        Filled, 0 to 1.
+    """
+    zero, one, least = np.float32(0.0), np.float32(1.0), np.float32(1e-7)
+    for y in range(mask.shape[0]):
+        away, wide, cover, share, height = distance[y], half[y], sample[y], mask[y], profile[y]
+        for x in range(share.shape[0]):
+            # Thinner than a sample, a crack shows by the share of the sample that it fills.
+            edge, most = max(cover[x], least), max(wide[x], zero)
+            most = min(one, (most + most) / edge)
+            share[x] = min(max((wide[x] - away[x]) / edge + np.float32(0.5), zero), most)
+        for x in range(share.shape[0]):
+            height[x] = min(max(away[x] / max(wide[x], least), zero), one)
+        if shape != one:
+            for x in range(share.shape[0]):
+                rise = height[x]
+                power = power_of_two(logarithm_of_two(rise) * shape)
+                height[x] = power if rise > zero else zero
+        for x in range(share.shape[0]):
+            height[x] = one - share[x] * (one - height[x])

@@ -11,6 +11,7 @@ from reedloom.kernels.elements import Elements, corner_of, within_box
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.places import around, in_tile
+from reedloom.kernels.quick import turn_of
 from reedloom.kinds.pattern.pattern_parts import (
     FIXED,
     OUTPUTS,
@@ -117,7 +118,7 @@ def find_stones(places, laid, found):  # type: ignore[no-untyped-def]
             j = int(y) + step
             row = around(j, rows)
             x = np.float64(in_tile(places[k, 0]) * np.float32(columns)) - (0.5 if row % 2 == 1 else 0.0)
-            i = math.floor(x)
+            i = int(np.floor(x))
             across, down = (x - i - 0.5) / columns, (j - y) / high
             length = math.sqrt(across * across + down * down)
             if length < radius and down >= 0.0:
@@ -126,8 +127,8 @@ def find_stones(places, laid, found):  # type: ignore[no-untyped-def]
             else:
                 cut = min(cut, max(length - radius, 0.0))
         ring = max(min(int(far / thick), rings - 1), 0)
-        count = max(math.floor(math.pi * (ring + 0.5) / 1.15 + 0.5), 1)
-        t = min(max(math.atan2(dv, du) / math.pi, 0.0), 1.0) * count
+        count = max(int(math.pi * (ring + 0.5) / 1.15 + 0.5), 1)
+        t = min(2.0 * turn_of(np.float32(du), np.float32(dv)), 1.0) * count
         line = stray[fan * rings + ring]
         stone = min(int(t), count - 1)
         # Joints stray, but the two ends of the arc stay.
