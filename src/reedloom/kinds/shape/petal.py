@@ -28,6 +28,7 @@ LEAF = ((0.0, 0.0, 0.0), (0.15, 0.55, 0.0), (0.45, 1.0, 0.0), (0.8, 0.5, 0.0), (
 PIECES = 96
 """Straight pieces along each side."""
 FAR = 1e3
+"""So many widths from its vein are places beyond a leaf's ends."""
 
 
 @kind(
