@@ -371,7 +371,6 @@ def test_small_maps_are_resized_as_others_are() -> None:
     chance = np.random.default_rng(8)
     for h, w, rows, columns in ((8, 8, 5, 7), (3, 11, 3, 6), (1, 1, 4, 2), (16, 5, 1, 1)):
         source = chance.uniform(-1, 1, (h, w, 2)).astype(np.float32)
-        around = np.full((rows + 2, columns + 2, 2), 9, np.float32)
-        resize_small(read_only(source), around[1:-1, 1:-1])
-        assert (around[1:-1, 1:-1] == resize_map(source, columns, rows)).all()
-        assert (around[[0, -1]] == 9).all() and (around[:, [0, -1]] == 9).all()
+        small = np.full((rows, columns, 2), 9, np.float32)
+        resize_small(read_only(source), small)
+        assert (small == resize_map(source, columns, rows)).all()
