@@ -44,6 +44,11 @@ MUTANTS = (
         "tests/kinds/test_forms.py::test_a_vein_sinks_into_a_petal_along_its_middle", fast=False,
     ),
     Mutant(
+        "of equal peaks beside one another none counts", "kinds/points/map_points.py",
+        "own >= before", "own > before",
+        "tests/kinds/test_points.py::test_peaks_are_above_all_around_and_of_equal_ones_the_first", fast=False,
+    ),
+    Mutant(
         "scales of every row lie below one another", "kernels/scales.py",
         "at -= half * np.float32(above & np.int32(1))", "at -= np.float32(0.0)",
         "tests/kernels/test_pattern_references.py", fast=False,

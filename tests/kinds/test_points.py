@@ -8,12 +8,14 @@ import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
+from reedloom.kernels.jit import read_only
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import make_points
 from reedloom.kernels.regions import measure_regions
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.path.path_parts import make_paths
 from reedloom.kinds.pattern.woven_cloth import DRAFTS
+from reedloom.kinds.points.map_points import find_peaks
 from reedloom.kit.data import Data
 from reedloom.laws.draws import flow_of, some_points
 
@@ -334,3 +336,16 @@ def test_stamps_rest_in_small_maps_as_high_as_in_large_ones() -> None:
         mean = large.reshape(samples, step, samples, step).mean(axis=(1, 3))
         assert np.sqrt(((small["height"] - mean) ** 2).mean()) < 0.03 * large.std() * step
         assert abs(small["height"].mean() - large.mean()) < 0.0075 * large.mean() * step
+
+
+@pytest.mark.parametrize("size", [(9, 12), (1, 5), (2, 2), (7, 1)])
+def test_peaks_are_above_all_around_and_of_equal_ones_the_first(size: tuple[int, int]) -> None:
+    map = np.random.default_rng(3).integers(0, 4, size).astype(np.float32)
+    got = np.empty(size, np.bool_)
+    for y in range(size[0]):
+        find_peaks(read_only(map), np.float32(1), got, y, y + 1)
+    wanted = map > 1
+    for step in [(j, i) for j in (-1, 0, 1) for i in (-1, 0, 1) if i or j]:
+        other = np.roll(map, (-step[0], -step[1]), (0, 1))
+        wanted &= (map > other) if step > (0, 0) else (map >= other)
+    assert np.array_equal(got, wanted)
