@@ -13,6 +13,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.reach import ends_of
 
 BLOCK = 16
 """Samples along each side of a block."""
@@ -73,11 +74,7 @@ def _to_all(pieces, u, v, found):  # type: ignore[no-untyped-def]
         found[k] = _to_piece(
             u - pieces.u[k], v - pieces.v[k], pieces.across[k], pieces.down[k], pieces.scale[k]
         )
-    bits = found.view(np.int32)  # which order as the numbers do, and are compared in vectors
-    least = bits[0]
-    for k in range(bits.shape[0]):
-        least = min(least, bits[k])
-    return np.int32(least).view(np.float32)
+    return ends_of(found.view(np.int32))[0]
 
 
 @inlined
@@ -135,11 +132,7 @@ def _lay_block(u, v, corner, block):  # type: ignore[no-untyped-def]
     for k in range(block.u.shape[0]):
         du, dv = block.u[k] - cu, block.v[k] - cv
         block.best[k] = du * du + dv * dv
-    most = block.best.view(np.int32)  # as numbers are ordered, and compared in vectors
-    farthest = most[0]
-    for k in range(most.shape[0]):
-        farthest = max(farthest, most[k])
-    return cu, cv, np.float32(math.sqrt(np.int32(farthest).view(np.float32)))
+    return cu, cv, np.float32(math.sqrt(ends_of(block.best.view(np.int32))[1]))
 
 
 @kernel
@@ -208,11 +201,8 @@ def outline_rows(pieces, copies, far, u, v, out):  # type: ignore[no-untyped-def
 @inlined
 def _nearest_on(pieces, middle, found):  # type: ignore[no-untyped-def]
     """Where the outline is nearest to a place whose squared distances to all pieces were found."""
-    bits, k = found.view(np.int32), 0
-    least = bits[0]
-    for i in range(bits.shape[0]):
-        least = min(least, bits[i])
-    while bits[k] != least:
+    least, k = ends_of(found.view(np.int32))[0], 0
+    while found[k] > least:
         k += 1
     across, down = pieces.across[k], pieces.down[k]
     t = ((middle[0] - pieces.u[k]) * across + (middle[1] - pieces.v[k]) * down) * pieces.scale[k]
