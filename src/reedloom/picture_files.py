@@ -20,11 +20,11 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom import picture_decoder
 from reedloom.errors import FileError
@@ -47,8 +47,7 @@ all of a picture when they are opened, or can hold pictures that take minutes.""
 KNOWN = "PNG, JPEG, TIFF, EXR, Radiance HDR, BMP and PNM"
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Picture:
+class Picture(Struct, frozen=True, eq=False):
     """What a file holds.
 
     Attributes

@@ -11,11 +11,11 @@ import errno
 import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.delivery.png import write_png
 from reedloom.errors import FileError
@@ -30,8 +30,7 @@ BLOCK = 64
 """Scanlines written at once; between blocks the stop flag is looked at."""
 
 
-@dataclass(frozen=True, slots=True)
-class Format:
+class Format(Struct, frozen=True):
     """A way to write a map.
 
     Attributes

@@ -11,11 +11,11 @@ import logging
 import time
 from collections import Counter
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 import msgspec
+from msgspec import Struct, field
 
 from reedloom.delivery.recipe import Delivered, carry_out, dressed, plan_delivery
 from reedloom.errors import Cancelled, FileError, ReedError, unknown
@@ -67,8 +67,7 @@ class FileOrders(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_field
     folder: str = "maps"
 
 
-@dataclass(slots=True)
-class Done:
+class Done(Struct):
     """What became of one order."""
 
     order: FileOrder

@@ -13,11 +13,11 @@ import threading
 from collections.abc import Callable, Iterable, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import suppress
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.delivery.encode import FORMATS, Format, write_map
 from reedloom.delivery.names import fill_folder, fill_template, plain_name, plain_part
@@ -40,8 +40,7 @@ HIDDEN, OLD = ".reedloom-", "old-"
 """How the folder begins in which a set is written, and the second names of what it replaces."""
 
 
-@dataclass(frozen=True, slots=True)
-class Item:
+class Item(Struct, frozen=True):
     """One file of a delivery: which output goes into it, as which map."""
 
     end: End
@@ -49,8 +48,7 @@ class Item:
     path: Path
 
 
-@dataclass(frozen=True, slots=True)
-class Order:
+class Order(Struct, frozen=True):
     """A delivery, checked: what goes where and how.
 
     Attributes

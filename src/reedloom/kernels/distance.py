@@ -9,9 +9,9 @@ one turn around the tile is enough.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.places import beside
@@ -19,8 +19,7 @@ from reedloom.kernels.places import beside
 FAR = 1 << 20
 
 
-@dataclass(frozen=True, slots=True)
-class Nearest:
+class Nearest(Struct, frozen=True):
     """For every sample the nearest seed.
 
     Attributes

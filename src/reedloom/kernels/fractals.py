@@ -9,16 +9,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.quick import power_of_two
 
 
-@dataclass(slots=True)
-class SumState:
+class SumState(Struct):
     """A block of rows on its way through the octaves.
 
     Attributes
@@ -237,8 +236,7 @@ def add_octave(
     state.first = False
 
 
-@dataclass(frozen=True, slots=True)
-class Octave:
+class Octave(Struct, frozen=True):
     """One octave's lattice counts, amplitude and share (1, or less for the last, partial one)."""
 
     columns: int

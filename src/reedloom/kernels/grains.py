@@ -8,9 +8,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.kernels.cell_lanes import CELL, EDGE, SPOT, U, V, find_spot
 from reedloom.kernels.cells import is_each, swings
@@ -30,8 +30,7 @@ Fill = Callable[[np.ndarray, np.ndarray, np.ndarray, np.ndarray], None]
 """``fill(place, swing, footprint, out)``: the values at places."""
 
 
-@dataclass(frozen=True, slots=True)
-class Scatter:
+class Scatter(Struct, frozen=True):
     """Forms ready to be read.
 
     Attributes

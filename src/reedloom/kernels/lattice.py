@@ -7,10 +7,11 @@ is the faded mix of its four corners' planes. Value noise has slopes of 0, gradi
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel, read_only
@@ -36,8 +37,7 @@ TABLE = 1024
 fine one way only are laid out in full nevertheless: so they can be read sixteen places at once."""
 
 
-@dataclass(frozen=True, slots=True)
-class Lattice:
+class Lattice(Struct, frozen=True):
     """The corners of one octave.
 
     Attributes

@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from functools import cache as once
 from typing import NamedTuple
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.kernels.cell_lanes import EUCLID
 from reedloom.kernels.cells import CELL_LIMIT, Cells, cell_points, cell_rows, swings
@@ -52,8 +52,7 @@ class Layer(NamedTuple):
     amount: float
 
 
-@dataclass(slots=True)
-class Reader:
+class Reader(Struct):
     """Where noise is read.
 
     Attributes

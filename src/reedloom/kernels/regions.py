@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import inlined, kernel
@@ -19,8 +19,7 @@ FINEST = 40
 """The shortest wave, per tile: regions further apart than its half have chances of their own."""
 
 
-@dataclass(frozen=True, slots=True)
-class RegionTable:
+class RegionTable(Struct, frozen=True):
     """What is known of the regions of a label map; entry 0 stands for what is in none.
 
     Attributes

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.places import CODES, FINE, WAYS, count_reads, spread_places, tile_places
@@ -40,8 +40,7 @@ class Fineness(NamedTuple):
     limit: float
 
 
-@dataclass(frozen=True, slots=True)
-class Band:
+class Band(Struct, frozen=True):
     """The rows y0..y1 of a map of some size, with their own places, footprint and evolution.
 
     `around` holds the places of the whole map, for the steps to neighbouring samples; `least` and `most` are

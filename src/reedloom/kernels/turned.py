@@ -10,11 +10,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.kernels.hashing import hash_lattice
 from reedloom.kernels.jit import kernel
@@ -27,8 +27,7 @@ FRACTIONS = 4
 """The greatest divisor that a tile's height in widths is taken to have."""
 
 
-@dataclass(frozen=True, slots=True)
-class Cosets:
+class Cosets(Struct, frozen=True):
     """Which corners of a lattice are whole tiles apart.
 
     Attributes

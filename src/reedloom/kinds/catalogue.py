@@ -9,11 +9,13 @@ import pkgutil
 import re
 import sys
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
-from functools import cache
+from functools import cache, cached_property
 from pathlib import Path
 from types import ModuleType
 from typing import Any, Protocol
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from reedloom.errors import ReedError, unknown
 from reedloom.kit.families import FAMILIES
@@ -36,16 +38,14 @@ class NodeLike(Protocol):
     def name(self) -> str: ...
 
 
-@dataclass(frozen=True, slots=True)
-class Unreadable:
+class Unreadable(Struct, frozen=True):
     """A module that gave no kinds, and why, in one sentence."""
 
     file: Path
     reason: str
 
 
-@dataclass(frozen=True, eq=False)
-class Kinds:
+class Kinds(Struct, frozen=True, eq=False):
     """A set of kinds; iterating gives them in the order of the creel.
 
     Attributes
@@ -60,7 +60,7 @@ class Kinds:
     known: Mapping[str, Kind]
     unreadable: tuple[Unreadable, ...] = ()
     stand_ins: Mapping[tuple[str, int], Kind] = field(default_factory=dict)
-    _found: dict[tuple[str, int], Kind] = field(default_factory=dict, init=False, repr=False)
+    _found: dict[tuple[str, int], Kind] = field(default_factory=dict)
     """What was asked before; the kinds behind it never change."""
 
     def __iter__(self) -> Iterator[Kind]:
@@ -149,11 +149,12 @@ class Kinds:
             self,
             known=_ranked({**self.known, **{k.id: k for k in more}}),
             unreadable=(*self.unreadable, *unreadable),
+            _found={},
         )
 
     def standing_in(self, stand_ins: Mapping[tuple[str, int], Kind]) -> Kinds:
         """This set with other stand-ins for what is missing."""
-        return replace(self, stand_ins=stand_ins)
+        return replace(self, stand_ins=stand_ins, _found={})
 
 
 def _refuse(context: Any, **values: Any) -> Any:
@@ -165,17 +166,37 @@ def _ranked(found: Mapping[str, Kind]) -> dict[str, Kind]:
     return {k.id: k for k in sorted(found.values(), key=lambda k: (order.index(k.family), k.label))}
 
 
+class _BuiltIn(Mapping[str, Kind]):
+    """The kinds of this program, by a scan of the family folders; there is no second list to keep.
+
+    Their modules are read when one is first asked for: a window that opens empty is on screen before.
+    """
+
+    @cached_property
+    def _kinds(self) -> dict[str, Kind]:
+        found: dict[str, Kind] = {}
+        for module in pkgutil.walk_packages([str(Path(__file__).parent)], __package__ + "."):
+            if module.ispkg or module.name.count(".") < 3:
+                continue
+            for declared in _declared_in(importlib.import_module(module.name)):
+                if found.setdefault(declared.id, declared) is not declared:
+                    raise ReedError(f"Two kinds have the id '{declared.id}'; the second is in {module.name}.")
+        return _ranked(found)
+
+    def __getitem__(self, kind_id: str) -> Kind:
+        return self._kinds[kind_id]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._kinds)
+
+    def __len__(self) -> int:
+        return len(self._kinds)
+
+
 @cache
 def built_in_kinds() -> Kinds:
-    """The kinds of this program, by a scan of the family folders; there is no second list to keep."""
-    found: dict[str, Kind] = {}
-    for module in pkgutil.walk_packages([str(Path(__file__).parent)], __package__ + "."):
-        if module.ispkg or module.name.count(".") < 3:
-            continue
-        for declared in _declared_in(importlib.import_module(module.name)):
-            if found.setdefault(declared.id, declared) is not declared:
-                raise ReedError(f"Two kinds have the id '{declared.id}'; the second is in {module.name}.")
-    return Kinds(_ranked(found))
+    """The kinds of this program."""
+    return Kinds(_BuiltIn())
 
 
 def _declared_in(module: ModuleType) -> list[Kind]:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from reedloom.errors import unknown
 from reedloom.kit.data import COLOUR, GREY, Data
 
 
-@dataclass(frozen=True, slots=True)
-class Channel:
+class Channel(Struct, frozen=True):
     """One slot of the map rail.
 
     Attributes

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct, field
 
 from reedloom.errors import ReedError
 from reedloom.kernels.jit import BAND_ROWS, Stop, run_bands
@@ -16,8 +16,7 @@ SMALL = 2**15
 """Samples that are worked through in one piece, whatever bands are asked for."""
 
 
-@dataclass(slots=True)
-class Context:
+class Context(Struct):
     """One node's view of the evaluation; nothing in it is global.
 
     Attributes

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import enum
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 
 class Data(enum.Flag):
@@ -59,8 +60,7 @@ class Material(dict[str, Any]):
         return sum(int(array.nbytes) for array in self.values())
 
 
-@dataclass(frozen=True, slots=True)
-class SameAs:
+class SameAs(Struct, frozen=True):
     """An output's data kind that follows the inputs of these names: colour if any of them is."""
 
     ports: tuple[str, ...]

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True)
-class Family:
+class Family(Struct, frozen=True):
     """A family of kinds; bit 7 of each swatch row is its leftmost square."""
 
     id: str

@@ -10,12 +10,12 @@ from __future__ import annotations
 import ast
 import math
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
 from functools import lru_cache
 from types import CodeType
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.errors import ReedError
 from reedloom.kernels.tones import held_finite, smoothed
@@ -97,8 +97,7 @@ class FormulaError(ReedError):
         self.at = at
 
 
-@dataclass(frozen=True, slots=True)
-class Formula:
+class Formula(Struct, frozen=True, eq=False):
     """A formula that was read and found sound.
 
     Attributes
@@ -110,7 +109,7 @@ class Formula:
     """
 
     text: str
-    body: ast.expr = field(compare=False, repr=False)
+    body: ast.expr
     code: CodeType
     names: frozenset[str]
 

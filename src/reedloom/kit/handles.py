@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 APART = 0.002
 """The least distance between two knots."""
@@ -13,8 +14,7 @@ RIM = 0.2
 """How far from its middle a form without a size is taken to be turned."""
 
 
-@dataclass(frozen=True, slots=True)
-class Handle:
+class Handle(Struct, frozen=True):
     """A mark on the tile.
 
     Attributes
@@ -33,8 +33,7 @@ class Handle:
     moved: Callable[[float, float], dict[str, Any]]
 
 
-@dataclass(frozen=True, slots=True)
-class KnotPlaces:
+class KnotPlaces(Struct, frozen=True):
     """Where the knots of a curve lie on the form that is drawn by it, so that they can be dragged there.
 
     Attributes
@@ -56,8 +55,7 @@ class KnotPlaces:
     closed: Callable[[Mapping[str, Any]], bool] = lambda values: False
 
 
-@dataclass(frozen=True, slots=True)
-class FormHandles:
+class FormHandles(Struct, frozen=True):
     """Which parameters of a kind place a form on the tile, so that they can be dragged there.
 
     Attributes
@@ -84,8 +82,7 @@ class FormHandles:
         return (*self.centre, *(name for name in (self.size, self.turn) if name), *knots)
 
 
-@dataclass(frozen=True, slots=True)
-class Mark:
+class Mark(Struct, frozen=True):
     """A handle of a kind's own.
 
     Attributes
@@ -106,8 +103,7 @@ class Mark:
     moved: Callable[[Mapping[str, Any], float, float, float], dict[str, Any]]
 
 
-@dataclass(frozen=True, slots=True)
-class FreeHandles:
+class FreeHandles(Struct, frozen=True):
     """Handles that are no form's.
 
     Attributes

@@ -5,8 +5,10 @@ from __future__ import annotations
 import inspect
 import zlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any, TypeVar
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from reedloom.errors import ReedError, unknown
 from reedloom.kit.data import Material
@@ -25,8 +27,7 @@ _Named = TypeVar("_Named", Port, Parameter)
 _Value = TypeVar("_Value")
 
 
-@dataclass(frozen=True, slots=True)
-class Change:
+class Change(Struct, frozen=True):
     """What became different with a version of a kind.
 
     Attributes
@@ -42,8 +43,7 @@ class Change:
     migrate: Callable[[Mapping[str, Any]], dict[str, Any]] | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Kind:
+class Kind(Struct, frozen=True):
     """Everything about a node kind; see docs/adding-a-node.md.
 
     Attributes
@@ -217,8 +217,7 @@ def _check_references(declared: Kind, where: str) -> None:
         raise ReedError(f"{where} does not say for every version after the first what changed.")
 
 
-@dataclass(frozen=True, slots=True)
-class Result:
+class Result(Struct, frozen=True):
     """What a compute function gave, with what it has to say about it."""
 
     outputs: Mapping[str, Any]

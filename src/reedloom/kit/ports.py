@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import enum
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from reedloom.kit.data import GREY, Data, SameAs
 
@@ -34,8 +35,7 @@ class Role(enum.Enum):
     """A surface."""
 
 
-@dataclass(frozen=True, slots=True)
-class Driver:
+class Driver(Struct, frozen=True):
     """How an input drives a parameter point by point.
 
     Attributes
@@ -60,8 +60,7 @@ def adds_to(parameter: str = "") -> Driver:
     return Driver(parameter, 0.0)
 
 
-@dataclass(frozen=True, slots=True)
-class Port:
+class Port(Struct, frozen=True):
     """A notch on a card: an input or an output.
 
     Attributes

@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from functools import lru_cache
 from types import CodeType
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.kernels import programs as do
 from reedloom.kernels.programs import run_program
@@ -22,8 +22,7 @@ Row = tuple[str, int]
 """A map's, a number's or a step's row, by its place among those."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Program:
+class Program(Struct, frozen=True, eq=False):
     """What a formula asks for, step by step.
 
     Attributes

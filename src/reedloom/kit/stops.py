@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 from typing import Any
 
+from msgspec import Struct, field
 
-@dataclass(frozen=True, slots=True)
-class Stop:
+
+class Stop(Struct, frozen=True):
     """One value of a parameter that holds as it is.
 
     Attributes

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from reedloom.kit.kind import Kind
 from reedloom.laws.breach import BrokenLaw
@@ -15,8 +16,7 @@ from reedloom.laws.promises import PROMISES
 log = logging.getLogger(__name__)
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """How a kind stands to a law or promise.
 
     Attributes

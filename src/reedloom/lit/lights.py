@@ -8,11 +8,11 @@ spherical harmonics for matt light (R. Ramamoorthi and P. Hanrahan, SIGGRAPH 200
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.data import FOLDER
 from reedloom.picture_files import read_map
@@ -23,8 +23,7 @@ LEVELS = 7
 Direction = tuple[float, float]
 
 
-@dataclass(frozen=True, slots=True)
-class LightSet:
+class LightSet(Struct, frozen=True):
     """Surroundings and a key light.
 
     Attributes
@@ -78,8 +77,7 @@ def picture_of(set_id: str) -> Path:
     return FOLDER / "lights" / f"{set_id.replace('_', '-')}.exr"
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Surroundings:
+class Surroundings(Struct, frozen=True, eq=False):
     """A light set ready for the renderer.
 
     Attributes

@@ -12,7 +12,8 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+
+from msgspec import Struct
 
 from reedloom.errors import Cancelled, ReedError
 from reedloom.kernels.jit import Stop
@@ -28,8 +29,7 @@ TELL_EVERY = 0.05
 """Seconds between two words of progress: each wakes the window, of which a short stage needs none."""
 
 
-@dataclass(frozen=True)
-class Stage:
+class Stage(Struct, frozen=True, eq=False):
     """One step of a job: outputs of a graph at a size.
 
     Attributes
@@ -49,11 +49,10 @@ class Stage:
     size: Size
     patient: bool = False
     unless: Size | None = None
-    passing: bool = field(default=False, compare=False)
+    passing: bool = False
 
 
-@dataclass(frozen=True)
-class Report:
+class Report(Struct, frozen=True):
     """What came of a stage.
 
     Attributes
@@ -67,7 +66,7 @@ class Report:
     token: object
     stage: Stage
     outcome: Outcome
-    refs: dict[End, Ref] = field(default_factory=dict)
+    refs: dict[End, Ref] = {}
 
 
 class Background:

@@ -13,17 +13,17 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Container, Hashable, Iterable
-from dataclasses import dataclass
 from heapq import heapify, heappop, heappush
 from itertools import count
 from typing import Any
+
+from msgspec import Struct
 
 from reedloom.loom.keys import Ref
 from reedloom.loom.memory import total_memory
 
 
-@dataclass(slots=True)
-class Entry:
+class Entry(Struct):
     """One kept result: an array, or a `Material` of arrays."""
 
     array: Any

@@ -8,9 +8,10 @@ Nodes of equal content share one task.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
 from typing import Any
 from weakref import WeakKeyDictionary
+
+from msgspec import Struct, field
 
 from reedloom.kit.data import COLOUR, GREY, Data, SameAs
 from reedloom.kit.kind import Kind
@@ -24,8 +25,7 @@ CONVERT = "convert"
 """The kind of a task that turns grey into colour or back, and its only output."""
 
 
-@dataclass(frozen=True, slots=True)
-class Task:
+class Task(Struct, frozen=True):
     """One computation, as plain data.
 
     Attributes
@@ -62,8 +62,7 @@ class Task:
     folder: str = ""
 
 
-@dataclass(slots=True)
-class Plan:
+class Plan(Struct):
     """What is to be done for some asked outputs.
 
     Attributes
@@ -104,8 +103,7 @@ class Plan:
         return found
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Knot:
+class _Knot(Struct, frozen=True, eq=False):
     """A node of the graph on the way to its task; never changed, since it is kept as long as the node is.
 
     What is the same as before is the same object, so that knots after it are found by that.

@@ -13,9 +13,10 @@ import threading
 import time
 from collections import Counter
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
 from functools import cache as once
 from typing import Any
+
+from msgspec import Struct, field
 
 from reedloom.errors import Cancelled, ReedError
 from reedloom.kernels.jit import Stop, thread_count
@@ -35,8 +36,7 @@ from reedloom.weave.resolve import STEP, FlatGraph
 log = logging.getLogger(__name__)
 
 
-@dataclass(slots=True)
-class Outcome:
+class Outcome(Struct):
     """What a run gave.
 
     Attributes
@@ -60,8 +60,7 @@ class Outcome:
     tasks: int = 0
 
 
-@dataclass(slots=True)
-class _Run:
+class _Run(Struct):
     """One evaluation under way."""
 
     flat: FlatGraph

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cache as once
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.kernels.colours import grey_as_colour, linear_from_srgb, luminance, srgb_from_linear
 from reedloom.kernels.pictures import count_tones, encode_values, light_colours, light_slopes
@@ -123,8 +123,7 @@ def lit_material(maps: Mapping[str, np.ndarray]) -> np.ndarray:
     return lit
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Tones:
+class Tones(Struct, frozen=True, eq=False):
     """The spread of a map's values.
 
     Attributes

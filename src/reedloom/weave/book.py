@@ -5,11 +5,11 @@ from __future__ import annotations
 import hashlib
 import os
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import msgspec
+from msgspec import Struct
 from msgspec.structs import replace
 
 from reedloom.errors import FileError, ReedError
@@ -45,8 +45,7 @@ _HEAD = msgspec.json.Decoder(_Head)
 """Made once: how a type is read must not be worked out in two threads at the same time."""
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """One file of the book.
 
     Attributes
@@ -250,8 +249,7 @@ def _as_motif(document: Document, kinds: Kinds) -> tuple[Document, str]:
     return replace(document, motifs=document.motifs | {key: motif}), key
 
 
-@dataclass(frozen=True, slots=True)
-class Origin:
+class Origin(Struct, frozen=True):
     """Where in the book a motif came from, and what it was like then."""
 
     path: Path
@@ -281,8 +279,7 @@ def _sorted(graph: Graph) -> tuple[Thread, ...]:
     return tuple(sorted(graph.threads, key=lambda t: (str(t.target), str(t.source))))
 
 
-@dataclass(frozen=True, slots=True)
-class Newer:
+class Newer(Struct, frozen=True):
     """A newer version of a motif that the book has.
 
     Attributes

@@ -7,10 +7,10 @@ import json
 import math
 import re
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Any
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from reedloom.errors import ReedError, unknown
@@ -204,8 +204,7 @@ def find_by_name(items: Mapping[str, Any], name: str, what: str, where: str = "i
     raise unknown(what, name, items, where, labels)
 
 
-@dataclass(frozen=True, eq=False)
-class Scope:
+class Scope(Struct, frozen=True, eq=False, dict=True):
     """What formulas of one graph may read.
 
     Attributes

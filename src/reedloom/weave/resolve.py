@@ -8,11 +8,10 @@ gave last.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from dataclasses import replace as renewed
 from functools import partial
 from typing import Any
 
+from msgspec import Struct, field
 from msgspec.structs import replace
 
 from reedloom.errors import ReedError, unknown
@@ -32,8 +31,7 @@ NESTING_LIMIT, LAID_OUT_LIMIT = 20, 100_000
 """How deep motifs may stand in each other, and how many nodes they may come to."""
 
 
-@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
-class Resolved:
+class Resolved(Struct, frozen=True, eq=False, weakref=True):
     """One node of the flat graph.
 
     Attributes
@@ -67,8 +65,7 @@ class Resolved:
         return self.node.name or self.kind.label
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class FlatGraph:
+class FlatGraph(Struct, frozen=True, eq=False):
     """A document made plain: nodes by id, what is tied to the rail, and what the tile measures.
 
     Attributes
@@ -269,9 +266,9 @@ class _Laying:
         motif, kind, flat_id = self.document.motifs[key], self.kinds.of(node), STEP.join(path)
         use = self._resolved(flat_id, node, kind, {}, scope)
         trouble = use.trouble or self._refusal(key, inside)
-        self.uses[flat_id] = use = renewed(use, trouble=trouble) if trouble else use
+        self.uses[flat_id] = use = replace(use, trouble=trouble) if trouble else use
         if trouble:
-            self.nodes[flat_id] = renewed(use, muted=False)
+            self.nodes[flat_id] = replace(use, muted=False)
             return
         if node.muted:
             for port in kind.outputs:

@@ -8,9 +8,9 @@ values went by before.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from reedloom.errors import ReedError
@@ -23,8 +23,7 @@ from reedloom.weave.motifs import check_nesting, document_kinds, motif_at
 HISTORY_LIMIT = 1000
 
 
-@dataclass(frozen=True, slots=True)
-class Change:
+class Change(Struct, frozen=True):
     """What differs between two documents, and between one graph of theirs.
 
     Attributes
@@ -134,8 +133,7 @@ def _result_differs(before: Graph, after: Graph, node_id: str) -> bool:
     return replace(old, x=new.x, y=new.y, extras=new.extras) != new
 
 
-@dataclass(frozen=True, slots=True)
-class _Step:
+class _Step(Struct, frozen=True):
     label: str
     document: Document
 

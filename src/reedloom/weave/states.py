@@ -6,7 +6,8 @@ Colourways differ in a few dials; laid side by side in one graph, what they shar
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from reedloom.kinds.catalogue import Kinds
 from reedloom.weave.document import End, Node

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from msgspec import Struct
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
@@ -23,8 +23,7 @@ FINE = 4 * int(BAR)
 """Pixels across the picture of a histogram."""
 
 
-@dataclass
-class CardState:
+class CardState(Struct):
     """All that a card shows, besides its node."""
 
     look: Look | None = None

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from msgspec import Struct
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
@@ -16,8 +16,7 @@ STEP = 6.0
 """Scene units between the points of a strand's line, about."""
 
 
-@dataclass(frozen=True, slots=True)
-class Course:
+class Course(Struct, frozen=True):
     """The way of a thread: a cubic curve that leaves downwards and arrives from above."""
 
     start: QPointF

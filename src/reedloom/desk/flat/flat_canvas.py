@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from msgspec import Struct
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QBrush,
@@ -37,8 +37,7 @@ LINE_STEPS = 96
 EMPTY = ("Nothing to show yet.", "Hang a node, or select one and press 1 to look at it.")
 
 
-@dataclass(frozen=True, eq=False)
-class Shown:
+class Shown(Struct, frozen=True, eq=False, dict=True):
     """A picture with its name, and the map whose tones the histogram tells."""
 
     title: str

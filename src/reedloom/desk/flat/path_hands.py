@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
+from msgspec import Struct, field
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
 
@@ -43,8 +43,7 @@ HINTS = {
 Place = tuple[float, float]
 
 
-@dataclass
-class _Held:
+class _Held(Struct):
     """What a hand is at: "knots", "turn", "box", "free" or "ground", since where, with which paths."""
 
     what: str

@@ -6,8 +6,8 @@ Letters stay free for the finder, so shortcuts use Ctrl, Alt, digits and functio
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
@@ -15,8 +15,7 @@ from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
 MENUS = ("File", "Edit", "Board", "Paths", "View", "Help")
 
 
-@dataclass(frozen=True)
-class Command:
+class Command(Struct, frozen=True):
     """One command.
 
     Attributes

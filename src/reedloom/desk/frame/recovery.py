@@ -9,9 +9,9 @@ from __future__ import annotations
 
 import os
 from contextlib import suppress
-from dataclasses import dataclass
 from pathlib import Path
 
+from msgspec import Struct
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -35,8 +35,7 @@ def recovery_folder() -> Path:
     return state_folder() / "recovery"
 
 
-@dataclass(frozen=True, slots=True)
-class Kept:
+class Kept(Struct, frozen=True):
     """Work that an ended program left, held by this one.
 
     Attributes

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from PySide6.QtCore import QObject, Signal
 
 from reedloom.desk.screen.workplace import to_image
@@ -25,8 +25,7 @@ SHOWN = frozenset({1, 2, 4, 8, SAMPLES, 24, 40, REGION_SAMPLES})
 """After how many of them the mean is shown."""
 
 
-@dataclass(frozen=True, eq=False)
-class LitRequest:
+class LitRequest(Struct, frozen=True, eq=False):
     """A frame to draw.
 
     Attributes

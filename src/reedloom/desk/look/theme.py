@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, fields
 from functools import cache
 
+from msgspec import Struct
+from msgspec.structs import asdict
 from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
@@ -17,8 +18,7 @@ from reedloom.data import FOLDER
 FAMILY = "IBM Plex Sans"
 
 
-@dataclass(frozen=True, slots=True)
-class Theme:
+class Theme(Struct, frozen=True):
     """The named colours of a look.
 
     `accent` (reed gold) marks what is active; `selection` (heron blue) only what is selected.
@@ -142,7 +142,7 @@ def _palette(t: Theme) -> QPalette:
 
 
 def _style_sheet(t: Theme) -> str:
-    values = {f.name: getattr(t, f.name) for f in fields(t)}
+    values = asdict(t)
     sheet = (FOLDER / "workbench.qss").read_text()
     values["icons"] = (FOLDER / "icons").as_posix()
     for name, value in values.items():

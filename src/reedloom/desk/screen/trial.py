@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
@@ -34,8 +34,7 @@ LIT_SAMPLES = 3
 """Frames of one sample a pixel whose mean is a lit result."""
 
 
-@dataclass(frozen=True, eq=False)
-class Trial:
+class Trial(Struct, frozen=True, eq=False):
     """What is wanted of each of some states.
 
     Attributes

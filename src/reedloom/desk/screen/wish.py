@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from msgspec import Struct
 
 from reedloom.loom.background import Stage
 from reedloom.loom.keys import Size
@@ -12,8 +12,7 @@ from reedloom.weave.resolve import FlatGraph
 CARDS_AT_ONCE = 48
 
 
-@dataclass(frozen=True, slots=True)
-class Wish:
+class Wish(Struct, frozen=True):
     """Outputs wanted on screen, of one resolved document.
 
     Attributes
@@ -26,9 +25,6 @@ class Wish:
         What cards, rail and settings show, wanted at `card_size`.
     passing : bool
         Whether the document is not recorded, as while a value is dragged; large maps of it need not stay.
-    cards_last : bool
-        Whether cards can wait for the views, as they can while nothing else is on its way; a long drag would
-        never come to them.
     """
 
     weave: int
@@ -38,11 +34,12 @@ class Wish:
     card_size: Size
     size: Size
     passing: bool = False
-    cards_last: bool = field(default=False, compare=False)
 
-    @property
-    def stages(self) -> tuple[Stage, ...]:
-        """The steps in which it is computed, the most looked-at first."""
+    def stages(self, cards_last: bool = False) -> tuple[Stage, ...]:
+        """The steps in which it is computed, the most looked-at first.
+
+        Cards can wait for the views while nothing else is on its way; a long drag would never come to them.
+        """
         coarse, full, cards = [], [], []
         if self.views:
             coarse = [Stage("coarse", self.flat, self.views, self.card_size, True, unless=self.size)]
@@ -51,4 +48,4 @@ class Wish:
         for start in range(0, len(self.cards), CARDS_AT_ONCE):
             some = self.cards[start : start + CARDS_AT_ONCE]
             cards.append(Stage("cards", self.flat, some, self.card_size, patient=start == 0))
-        return (*coarse, *full, *cards) if self.cards_last else (*coarse, *cards, *full)
+        return (*coarse, *full, *cards) if cards_last else (*coarse, *cards, *full)

@@ -10,11 +10,11 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 
@@ -52,8 +52,7 @@ GIVE_WAY = 0.03
 UNFORESEEN = "Something unforeseen went wrong and was left out; Help > Copy a report tells what."
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Look:
+class Look(Struct, frozen=True, eq=False):
     """One output as the screen shows it: its picture, the same very small, and its tones."""
 
     ref: Ref
@@ -62,8 +61,7 @@ class Look:
     tones: Tones
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Carried:
+class _Carried(Struct, frozen=True, eq=False):
     """A report on its way to the window's thread, with all that could be made ready before."""
 
     report: Report
@@ -330,10 +328,11 @@ class Workplace(QObject):
     def request(self) -> None:
         """Ask the background for everything on screen, unless just that was asked for last."""
         self._opened.stop()
-        wish = self._make_wish()
+        wish, is_open = self._make_wish(), self._wish is not None and self._wish.weave == self._weave
         if wish != self._wish:
             self._wish = wish
-            self.background.submit(wish, wish.stages)
+            cards_last = is_open and not self.background.busy and max(wish.size) <= QUICK
+            self.background.submit(wish, wish.stages(cards_last))
 
     def _make_wish(self) -> Wish:
         holds = self._flat.holds
@@ -342,9 +341,7 @@ class Workplace(QObject):
         cards = [*self.graph.ends.values(), *self._first_outputs(), *self._selected_ends()]
         cards = list(dict.fromkeys(end for end in (*map(self.at, cards), *views) if holds(end)))
         small = self._flat.surface.fitting(CARD_SIZE)
-        size, is_open = self.full_size, self._wish is not None and self._wish.weave == self._weave
-        cards_last = is_open and not self.background.busy and max(size) <= QUICK
-        return Wish(self._weave, self._flat, views, tuple(cards), small, size, self._passing, cards_last)
+        return Wish(self._weave, self._flat, views, tuple(cards), small, self.full_size, self._passing)
 
     @property
     def full_size(self) -> tuple[int, int]:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
+from msgspec import Struct
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
@@ -41,8 +41,7 @@ ARRANGEMENTS = "\0seeds"
 NONE = "\0none"
 
 
-@dataclass(frozen=True)
-class Cell:
+class Cell(Struct, frozen=True):
     """One result of the grid: the dials that differ, and how far all seeds are moved on."""
 
     values: Mapping[str, Any]

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 
 import numpy as np
+from msgspec.structs import replace
 
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.octaves import AddRows, Reader

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.lanes import LANES
@@ -216,8 +216,7 @@ def rest(
         rest_stamps(order[first:end], stamps, share, underside, ground, lift)
 
 
-@dataclass(frozen=True, slots=True)
-class _Laid:
+class _Laid(Struct, frozen=True):
     """Where stamps lie, in tiles, how large they are, in widths, how they are turned, mirrored and bent."""
 
     u: np.ndarray

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import random
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 import numpy as np
+from msgspec import Struct, field
+from msgspec.structs import force_setattr
 
 from reedloom.errors import ReedError, ValueRangeError, readable
 
@@ -24,8 +25,21 @@ Tried = list[tuple[str, Any]]
 """Values worth trying, each after what it is called."""
 
 
-@dataclass(frozen=True)
-class Parameter:
+class _Told(Struct, frozen=True, kw_only=True):
+    """What is told of a parameter by name; see `Parameter`."""
+
+    help: str
+    label: str = ""
+    group: str = ""
+    tries: tuple[Any, ...] = ()
+    mark: bool = False
+    series: int = 0
+    shown_if: Mapping[str, Any] = field(default_factory=dict)
+    neutral: float | None = None
+    former: tuple[str, ...] = ()
+
+
+class Parameter(_Told, frozen=True):
     """One value a maker can set on a node. Each subclass is a type of value.
 
     A new type is one subclass here, with `plain`, `found_tries` and `draw`, and one editor in
@@ -60,18 +74,9 @@ class Parameter:
 
     name: str
     default: Any
-    help: str = field(kw_only=True)
-    label: str = field(default="", kw_only=True)
-    group: str = field(default="", kw_only=True)
-    tries: tuple[Any, ...] = field(default=(), kw_only=True)
-    mark: bool = field(default=False, kw_only=True)
-    series: int = field(default=0, kw_only=True)
-    shown_if: Mapping[str, Any] = field(default_factory=dict, kw_only=True)
-    neutral: float | None = field(default=None, kw_only=True)
-    former: tuple[str, ...] = field(default=(), kw_only=True)
 
     def __post_init__(self) -> None:
-        object.__setattr__(self, "default", self.check(self.default))
+        force_setattr(self, "default", self.check(self.default))
 
     @property
     def title(self) -> str:

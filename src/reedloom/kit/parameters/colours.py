@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 import numpy as np
@@ -47,8 +46,7 @@ def _between(first: Any, second: Any, share: float) -> tuple[float, ...]:
     return tuple(float(round(v, 6)) for v in linear_from_oklab(a + (b - a) * share))
 
 
-@dataclass(frozen=True)
-class ColourValue(Parameter):
+class ColourValue(Parameter, frozen=True):
     """A colour in linear light; the window shows it in sRGB. A text such as ``#406070`` is sRGB too."""
 
     word: ClassVar[str] = "colour"
@@ -74,8 +72,7 @@ class ColourValue(Parameter):
         return _between(first, second, share)
 
 
-@dataclass(frozen=True)
-class Gradient(Parameter):
+class Gradient(Parameter, frozen=True):
     """Colour stops (place 0..1, red, green, blue) in linear light, sorted by place.
 
     Attributes
@@ -86,7 +83,7 @@ class Gradient(Parameter):
 
     word: ClassVar[str] = "gradient"
 
-    mixed_by: tuple[str, ...] = field(default=(), kw_only=True)
+    mixed_by: tuple[str, ...] = ()
 
     @property
     def wanted(self) -> str:

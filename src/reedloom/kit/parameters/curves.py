@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from reedloom.kit.parameters.base import Parameter, Tried, UnfitError, finite_floats
@@ -20,8 +19,7 @@ KNOT_LIMIT = 64
 DRAFT_LIMIT = 16
 
 
-@dataclass(frozen=True)
-class ToneCurve(Parameter):
+class ToneCurve(Parameter, frozen=True):
     """A drawn curve from 0..1 to any value: knots (x, y, sharp) sorted by x; sharp is 0 or 1."""
 
     word: ClassVar[str] = "tone curve"
@@ -49,8 +47,7 @@ class ToneCurve(Parameter):
         return tuple((a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share, a[2]) for a, b in pairs)
 
 
-@dataclass(frozen=True)
-class Draft(Parameter):
+class Draft(Parameter, frozen=True):
     """A small binding draft: rows of # and . of one length, at most 16 by 16."""
 
     word: ClassVar[str] = "draft"

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 import random
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from reedloom.kit.parameters.base import Parameter, Tried, UnfitError, finite_floats
@@ -31,8 +30,7 @@ BEGINNINGS = (
 """What can be begun with where nothing is drawn yet."""
 
 
-@dataclass(frozen=True)
-class DrawnPaths(Parameter):
+class DrawnPaths(Parameter, frozen=True):
     """Paths drawn by hand: for each its knots (u, v, sharp, width, height), of which u and v are enough."""
 
     word: ClassVar[str] = "list of paths"

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 import random
-from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 import numpy as np
@@ -12,8 +11,7 @@ import numpy as np
 from reedloom.kit.parameters.base import TRIES, Parameter, Tried, UnfitError
 
 
-@dataclass(frozen=True)
-class Number(Parameter):
+class Number(Parameter, frozen=True):
     """One number that a slider can move.
 
     Attributes
@@ -30,7 +28,7 @@ class Number(Parameter):
 
     useful: tuple[float, float] = (0.0, 1.0)
     hard: tuple[float, float] = (-1e6, 1e6)
-    unit: str = field(default="", kw_only=True)
+    unit: str = ""
 
     @property
     def measure(self) -> str:
@@ -71,36 +69,32 @@ class Number(Parameter):
         return round(value) if self.is_whole else value
 
 
-@dataclass(frozen=True)
-class Float(Number):
+class Float(Number, frozen=True):
     """A plain number."""
 
     word: ClassVar[str] = "float"
 
 
-@dataclass(frozen=True)
-class Length(Number):
+class Length(Number, frozen=True):
     """A length as a share of the tile's width."""
 
     word: ClassVar[str] = "length"
 
-    unit: str = field(default="tile", kw_only=True)
+    unit: str = "tile"
 
     @property
     def measure(self) -> str:
         return " In shares of the tile's width."
 
 
-@dataclass(frozen=True)
-class Integer(Number):
+class Integer(Number, frozen=True):
     """A whole number."""
 
     word: ClassVar[str] = "integer"
     is_whole: ClassVar[bool] = True
 
 
-@dataclass(frozen=True)
-class Count(Integer):
+class Count(Integer, frozen=True):
     """A whole number of things per tile, so that they close at the seam."""
 
     word: ClassVar[str] = "count"
@@ -108,8 +102,7 @@ class Count(Integer):
     hard: tuple[float, float] = (1, 4096)
 
 
-@dataclass(frozen=True)
-class Seed(Integer):
+class Seed(Integer, frozen=True):
     """A whole number from which all randomness of the node is hashed."""
 
     word: ClassVar[str] = "seed"
@@ -118,7 +111,7 @@ class Seed(Integer):
     default: int = 0
     useful: tuple[float, float] = (0, 100)
     hard: tuple[float, float] = (0, 2**31 - 1)
-    help: str = field(default="Another number gives another arrangement.", kw_only=True)
+    help: str = "Another number gives another arrangement."
 
     def blend(self, first: Any, second: Any, share: float) -> Any:
         """No seed lies between two others."""
@@ -128,8 +121,7 @@ class Seed(Integer):
         return [(str(v), v) for v in ((int(value) + step) % 2**31 for step in range(1, TRIES + 1))]
 
 
-@dataclass(frozen=True)
-class Angle(Number):
+class Angle(Number, frozen=True):
     """An angle in degrees, clockwise from the right, since rows run down."""
 
     word: ClassVar[str] = "angle"
@@ -137,4 +129,4 @@ class Angle(Number):
     default: float = 0.0
     useful: tuple[float, float] = (-180.0, 180.0)
     hard: tuple[float, float] = (-3600.0, 3600.0)
-    unit: str = field(default="°", kw_only=True)
+    unit: str = "°"

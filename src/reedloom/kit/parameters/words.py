@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import random
-from dataclasses import dataclass, field
 from difflib import get_close_matches
 from pathlib import Path
 from typing import Any, ClassVar
@@ -16,8 +15,7 @@ from reedloom.kit.parameters.base import Parameter, Tried, UnfitError
 PICTURES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".exr", ".hdr"}
 
 
-@dataclass(frozen=True)
-class Choice(Parameter):
+class Choice(Parameter, frozen=True):
     """One of a few words."""
 
     word: ClassVar[str] = "choice"
@@ -47,8 +45,7 @@ class Choice(Parameter):
         return chance.choice(self.choices)
 
 
-@dataclass(frozen=True)
-class Switch(Parameter):
+class Switch(Parameter, frozen=True):
     """On or off."""
 
     word: ClassVar[str] = "boolean"
@@ -65,8 +62,7 @@ class Switch(Parameter):
         return (False, True)
 
 
-@dataclass(frozen=True)
-class Text(Parameter):
+class Text(Parameter, frozen=True):
     """A line of text."""
 
     word: ClassVar[str] = "text"
@@ -79,8 +75,7 @@ class Text(Parameter):
         return value
 
 
-@dataclass(frozen=True)
-class File(Text):
+class File(Text, frozen=True):
     """A file, by a path from the weave's folder or from the root; empty for none."""
 
     word: ClassVar[str] = "file"
@@ -100,14 +95,13 @@ class File(Text):
         return [(path.stem, str(Path(value).parent / path.name)) for path in ordered]
 
 
-@dataclass(frozen=True)
-class FormulaText(Text):
+class FormulaText(Text, frozen=True):
     """An expression over named inputs; see `kit/formulas.py`."""
 
     word: ClassVar[str] = "formula"
 
     names: tuple[str, ...] = ()
-    of_maps: bool = field(default=False, kw_only=True)
+    of_maps: bool = False
     """Whether it is of maps, with colours and vectors among them."""
 
     def read(self, text: str) -> Formula:

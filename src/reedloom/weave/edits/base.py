@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from abc import ABC, abstractmethod
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Protocol, runtime_checkable
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from reedloom.errors import unknown
@@ -37,7 +36,7 @@ class Edit(Protocol):
         """
 
 
-class GraphEdit(ABC):
+class GraphEdit(Struct, frozen=True):
     """An edit of one graph, the weave's own or that inside a motif."""
 
     if TYPE_CHECKING:  # a field or a property of each edit
@@ -45,7 +44,6 @@ class GraphEdit(ABC):
         @property
         def label(self) -> str: ...
 
-    @abstractmethod
     def change(self, graph: Graph, kinds: Kinds) -> Graph:
         """The graph after the edit; the given one stays as it is.
 
@@ -59,14 +57,14 @@ class GraphEdit(ABC):
         ReedError
             If the edit cannot be applied.
         """
+        raise NotImplementedError
 
     def apply(self, document: Document, kinds: Kinds) -> Document:
         """The document after the edit of its own graph."""
         return Inside(self, "").apply(document, kinds)
 
 
-@dataclass(frozen=True)
-class Inside:
+class Inside(Struct, frozen=True):
     """An edit of a graph lifted into the document: into a motif, or the weave's own where that is empty."""
 
     edit: GraphEdit
@@ -86,8 +84,7 @@ class Inside:
         return replace(document, motifs=document.motifs | {self.motif: changed})
 
 
-@dataclass(frozen=True)
-class Batch(GraphEdit):
+class Batch(GraphEdit, frozen=True):
     """Several edits of a graph as one step."""
 
     label: str

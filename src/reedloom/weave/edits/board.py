@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from msgspec.structs import replace
@@ -15,8 +14,7 @@ from reedloom.weave.edits.base import GraphEdit, without
 from reedloom.weave.graph import check_threads, with_stand_ins
 
 
-@dataclass(frozen=True)
-class MoveItems(GraphEdit):
+class MoveItems(GraphEdit, frozen=True):
     """Place nodes, bays and notes on the board."""
 
     places: Mapping[str, tuple[float, float]]
@@ -35,8 +33,7 @@ class MoveItems(GraphEdit):
         return replace(graph, **groups)
 
 
-@dataclass(frozen=True)
-class PutItem(GraphEdit):
+class PutItem(GraphEdit, frozen=True):
     """Add a bay or note, or replace the one of the same id."""
 
     item: Bay | Note
@@ -51,8 +48,7 @@ class PutItem(GraphEdit):
         return replace(graph, notes={**graph.notes, self.item.id: self.item})
 
 
-@dataclass(frozen=True)
-class RemoveItems(GraphEdit):
+class RemoveItems(GraphEdit, frozen=True):
     """Take bays and notes away; what lies in a bay stays."""
 
     ids: tuple[str, ...]
@@ -65,8 +61,7 @@ class RemoveItems(GraphEdit):
         return replace(graph, bays=without(graph.bays, self.ids), notes=without(graph.notes, self.ids))
 
 
-@dataclass(frozen=True)
-class AddPiece(GraphEdit):
+class AddPiece(GraphEdit, frozen=True):
     """Add copies of nodes with the threads between them, and those that come in from outside.
 
     Threads whose source is not in this graph are left out.

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from reedloom.kinds.catalogue import Kinds
@@ -26,8 +26,7 @@ from reedloom.weave.motifs import (
 from reedloom.weave.pieces import cut_piece
 
 
-@dataclass(frozen=True)
-class BringPiece:
+class BringPiece(Struct, frozen=True):
     """Add a piece that was copied elsewhere, with the motifs that it uses.
 
     A motif that is here already, however it is called, is not brought twice. Parameters that follow dials
@@ -124,8 +123,7 @@ def bring_motifs(
     return replace(document, motifs=held), names
 
 
-@dataclass(frozen=True)
-class PullMotif:
+class PullMotif(Struct, frozen=True):
     """Take another version of a motif, with all that it uses; its uses keep what still fits.
 
     piece : where it is, under the id `newer`.

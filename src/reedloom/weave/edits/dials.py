@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from reedloom.errors import ReedError, unknown
@@ -50,8 +50,7 @@ def _changed_node(owner: Owner, node: Node) -> Any:
     return replace(owner, graph=graph)
 
 
-@dataclass(frozen=True)
-class SetFormula:
+class SetFormula(Struct, frozen=True):
     """Let a parameter of a node follow a dial or a formula; None lets it go with its present value.
 
     motif : in whose graph the node hangs; empty for the weave's own.
@@ -103,8 +102,7 @@ def let_go(node: Node, names: Iterable[str], kinds: Kinds, scope: Scope) -> Node
     return replace(node, parameters=parameters, formulas=without(node.formulas, names))
 
 
-@dataclass(frozen=True)
-class PutDial:
+class PutDial(Struct, frozen=True):
     """Add a dial to a weave or motif, or change the one of that id.
 
     drives : node and parameter that follow it from now on, of a new dial.
@@ -129,8 +127,7 @@ class PutDial:
         return document
 
 
-@dataclass(frozen=True)
-class RemoveDial:
+class RemoveDial(Struct, frozen=True):
     """Take a dial away; what follows it keeps its present value, in uses of a motif too."""
 
     motif: str
@@ -169,8 +166,7 @@ def forget_at_uses(document: Document, motif: str, dials: Iterable[str]) -> Docu
     return document
 
 
-@dataclass(frozen=True)
-class OrderParts:
+class OrderParts(Struct, frozen=True):
     """Put dials or colourways into another order; those that are not named stay behind them.
 
     part : "dials" or "colourways".
@@ -188,8 +184,7 @@ class OrderParts:
         return with_owner(document, self.motif, replace(owner, **{self.part: {k: held[k] for k in keys}}))
 
 
-@dataclass(frozen=True)
-class TurnDials:
+class TurnDials(Struct, frozen=True):
     """Turn dials of the weave; a value that is the default is stored as nothing."""
 
     values: Mapping[str, Any]
@@ -202,8 +197,7 @@ class TurnDials:
         return replace(document, settings=plain_settings(document, document.settings | dict(self.values)))
 
 
-@dataclass(frozen=True)
-class TurnAll:
+class TurnAll(Struct, frozen=True):
     """Turn all dials at once: those that are not given go to their defaults."""
 
     values: Mapping[str, Any]
@@ -234,8 +228,7 @@ def plain_settings(document: Document, values: Mapping[str, Any]) -> dict[str, A
     return found
 
 
-@dataclass(frozen=True)
-class PutColourway:
+class PutColourway(Struct, frozen=True):
     """Keep values of dials under a name, or change the colourway of that id; it is then the one put on.
 
     values : the dials as they are turned at present, if None.
@@ -254,8 +247,7 @@ class PutColourway:
         return replace(document, colourways=document.colourways | {self.id: kept}, colourway=put_on)
 
 
-@dataclass(frozen=True)
-class RenameColourway:
+class RenameColourway(Struct, frozen=True):
     """Give a colourway another name."""
 
     id: str
@@ -267,8 +259,7 @@ class RenameColourway:
         return replace(document, colourways=document.colourways | {self.id: way})
 
 
-@dataclass(frozen=True)
-class RemoveColourway:
+class RemoveColourway(Struct, frozen=True):
     """Leave a colourway out; the dials stay as they are turned."""
 
     id: str
@@ -280,8 +271,7 @@ class RemoveColourway:
         return replace(document, colourways=without(document.colourways, [self.id]), colourway=put_on)
 
 
-@dataclass(frozen=True)
-class PutOn:
+class PutOn(Struct, frozen=True):
     """Turn all dials as a colourway has them; to their defaults where its id is empty."""
 
     id: str
@@ -298,8 +288,7 @@ def _colourway(document: Document, key: str) -> Colourway:
     return document.colourways[key]
 
 
-@dataclass(frozen=True)
-class TakeAsDefaults:
+class TakeAsDefaults(Struct, frozen=True):
     """Make the dials as they are turned their defaults; colourways go on looking as they did."""
 
     label: str = "Take the present values as defaults"
@@ -318,8 +307,7 @@ class TakeAsDefaults:
         return replace(changed, colourways=ways)
 
 
-@dataclass(frozen=True)
-class EachOf:
+class EachOf(Struct, frozen=True):
     """Several edits of a document as one step."""
 
     label: str

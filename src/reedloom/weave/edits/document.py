@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass
 from pathlib import Path
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from reedloom.errors import FileError, unknown
@@ -15,8 +15,7 @@ from reedloom.weave.document import Document, Graph, LitState, Recipe, Surface, 
 from reedloom.weave.edits.base import without
 
 
-@dataclass(frozen=True)
-class SetDocument:
+class SetDocument(Struct, frozen=True):
     """Change what the weave is called, its physical surface, recipe, or how the lit view shows it."""
 
     name: str | None = None
@@ -41,8 +40,7 @@ class SetDocument:
         )
 
 
-@dataclass(frozen=True)
-class MoveHome:
+class MoveHome(Struct, frozen=True):
     """Let the weave's file lie in a folder: files below it are named from there, others from the root."""
 
     folder: str
@@ -79,8 +77,7 @@ class MoveHome:
         return path.relative_to(self.folder).as_posix() if path.is_relative_to(self.folder) else str(path)
 
 
-@dataclass(frozen=True)
-class KeepViewpoint:
+class KeepViewpoint(Struct, frozen=True):
     """Keep a view point of the lit view under a name; None forgets the name."""
 
     name: str

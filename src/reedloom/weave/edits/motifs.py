@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
 from typing import Any
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from reedloom.errors import ReedError, unknown
@@ -46,8 +46,7 @@ def _notches(document: Document, key: str, part: str, notch: str) -> tuple[Motif
     return motif, held
 
 
-@dataclass(frozen=True)
-class ForkMotif:
+class ForkMotif(Struct, frozen=True):
     """Give one use a motif of its own, equal so far to the one it used; the others stay with theirs."""
 
     motif: str
@@ -68,8 +67,7 @@ class ForkMotif:
         return replace(document, motifs=document.motifs | {self.key: own})
 
 
-@dataclass(frozen=True)
-class DescribeMotif:
+class DescribeMotif(Struct, frozen=True):
     """Change what a motif is called, and what it is for."""
 
     key: str
@@ -87,8 +85,7 @@ class DescribeMotif:
         return with_owner(document, self.key, changed)
 
 
-@dataclass(frozen=True)
-class RemoveMotif:
+class RemoveMotif(Struct, frozen=True):
     """Take a motif that nothing uses out of the weave."""
 
     key: str
@@ -102,8 +99,7 @@ class RemoveMotif:
         return replace(document, motifs=without(document.motifs, [self.key]))
 
 
-@dataclass(frozen=True)
-class NameInlet:
+class NameInlet(Struct, frozen=True):
     """Give a motif an inlet; the node of that id, which another edit hangs, gives what is tied to it."""
 
     key: str
@@ -117,8 +113,7 @@ class NameInlet:
         return with_owner(document, self.key, changed)
 
 
-@dataclass(frozen=True)
-class TieOutlet:
+class TieOutlet(Struct, frozen=True):
     """Tie an output within a motif to one of its outlets, which is made if it is not there."""
 
     key: str
@@ -138,8 +133,7 @@ class TieOutlet:
         return with_owner(document, self.key, changed)
 
 
-@dataclass(frozen=True)
-class RenameNotch:
+class RenameNotch(Struct, frozen=True):
     """Give an inlet or outlet of a motif another name; threads stay as they are."""
 
     key: str
@@ -159,8 +153,7 @@ class RenameNotch:
         return with_owner(document, self.key, changed)
 
 
-@dataclass(frozen=True)
-class RemoveNotch:
+class RemoveNotch(Struct, frozen=True):
     """Take an inlet or outlet from a motif, with the threads that are tied there at its uses."""
 
     key: str

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from itertools import count
 from typing import Any
 
+from msgspec import field
 from msgspec.structs import replace
 
 from reedloom.errors import unknown
@@ -19,8 +19,7 @@ from reedloom.weave.edits.threads import TakeOut
 from reedloom.weave.motifs import FAMILY
 
 
-@dataclass(frozen=True)
-class AddNode(GraphEdit):
+class AddNode(GraphEdit, frozen=True):
     """Hang a node. `id` is chosen by `Graph.free_id` before; seeds not given are such as no other has."""
 
     id: str
@@ -56,8 +55,7 @@ def _own_seeds(graph: Graph, kinds: Kinds, declared: Kind) -> dict[str, int]:
     return {name: next(free) for name in names}
 
 
-@dataclass(frozen=True)
-class RemoveNodes(GraphEdit):
+class RemoveNodes(GraphEdit, frozen=True):
     """Take nodes away with their threads and ties; with `close_up` threads are tied on past them."""
 
     ids: tuple[str, ...]
@@ -77,8 +75,7 @@ class RemoveNodes(GraphEdit):
         return replace(graph, nodes=without(graph.nodes, gone), threads=threads, ends=ties)
 
 
-@dataclass(frozen=True)
-class SetParameters(GraphEdit):
+class SetParameters(GraphEdit, frozen=True):
     """Give parameters of a node new values; a default value is stored as nothing.
 
     A parameter that followed a dial or a formula does so no longer.
@@ -109,8 +106,7 @@ class SetParameters(GraphEdit):
         return replace(graph, nodes={**graph.nodes, self.id: node})
 
 
-@dataclass(frozen=True)
-class SetNode(GraphEdit):
+class SetNode(GraphEdit, frozen=True):
     """Change a node's name, or mute or unmute it."""
 
     id: str
@@ -133,8 +129,7 @@ class SetNode(GraphEdit):
         return replace(graph, nodes={**graph.nodes, self.id: node})
 
 
-@dataclass(frozen=True)
-class ReorderSeries(GraphEdit):
+class ReorderSeries(GraphEdit, frozen=True):
     """Put the rows of a list, such as layers, into another order: what is tied to them and their values.
 
     order : the present number of each row, from the first; rows that are not named stay behind them.

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from reedloom.errors import ConnectError, ReedError
@@ -38,8 +38,7 @@ def _free(stem: str, taken: Iterable[str]) -> str:
     return name
 
 
-@dataclass(frozen=True)
-class PackMotif:
+class PackMotif(Struct, frozen=True):
     """Put nodes of a graph into a motif, and one node that uses it in their place.
 
     Threads that cross the boundary become inlets and outlets, with names taken from the ports; dials that
@@ -207,8 +206,7 @@ def _with_use(
     )
 
 
-@dataclass(frozen=True)
-class UnpackMotif:
+class UnpackMotif(Struct, frozen=True):
     """Lay the nodes of a motif out in the place of one use of it."""
 
     motif: str

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from msgspec.structs import replace
 
 from reedloom.errors import ConnectError
@@ -14,8 +12,7 @@ from reedloom.weave.edits.base import GraphEdit, without
 from reedloom.weave.graph import check_end, check_thread
 
 
-@dataclass(frozen=True)
-class Connect(GraphEdit):
+class Connect(GraphEdit, frozen=True):
     """Tie a thread; one already at the target is untied."""
 
     source: End
@@ -29,8 +26,7 @@ class Connect(GraphEdit):
         return replace(rest, threads=(*kept, Thread(source=self.source, target=self.target)))
 
 
-@dataclass(frozen=True)
-class Disconnect(GraphEdit):
+class Disconnect(GraphEdit, frozen=True):
     """Untie whatever is tied to an input."""
 
     target: End
@@ -40,8 +36,7 @@ class Disconnect(GraphEdit):
         return replace(graph, threads=tuple(t for t in graph.threads if t.target != self.target))
 
 
-@dataclass(frozen=True)
-class Tie(GraphEdit):
+class Tie(GraphEdit, frozen=True):
     """Tie an output to a slot of the map rail."""
 
     source: End
@@ -56,8 +51,7 @@ class Tie(GraphEdit):
         return replace(graph, ends={**graph.ends, self.channel: self.source})
 
 
-@dataclass(frozen=True)
-class Untie(GraphEdit):
+class Untie(GraphEdit, frozen=True):
     """Take the thread from a slot of the map rail."""
 
     channel: str
@@ -71,8 +65,7 @@ class Untie(GraphEdit):
         return replace(graph, ends=without(graph.ends, [self.channel]))
 
 
-@dataclass(frozen=True)
-class TakeOut(GraphEdit):
+class TakeOut(GraphEdit, frozen=True):
     """Untie a node and tie what ran through its first input on past it; the node stays."""
 
     id: str
@@ -101,8 +94,7 @@ class TakeOut(GraphEdit):
         return graph
 
 
-@dataclass(frozen=True)
-class InsertOnThread(GraphEdit):
+class InsertOnThread(GraphEdit, frozen=True):
     """Tie a node into a thread: the source to its first fitting input, its first output to the target."""
 
     node: str
@@ -119,8 +111,7 @@ class InsertOnThread(GraphEdit):
         return Connect(End(node=self.node, port=declared.outputs[0].name), self.target).change(graph, kinds)
 
 
-@dataclass(frozen=True)
-class MoveThreads(GraphEdit):
+class MoveThreads(GraphEdit, frozen=True):
     """Move all threads and ties of one output to another."""
 
     source: End
@@ -137,8 +128,7 @@ class MoveThreads(GraphEdit):
         return graph
 
 
-@dataclass(frozen=True)
-class SwapInputs(GraphEdit):
+class SwapInputs(GraphEdit, frozen=True):
     """Exchange what is tied to two inputs of a node."""
 
     id: str

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, ClassVar
 
 from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.settings.editor import Editor
@@ -13,7 +13,7 @@ from reedloom.kit.parameters import Number, Seed
 class NumberEditor(Editor):
     """A slider and a number field."""
 
-    edits = Number
+    edits: ClassVar[type[Number]] = Number
 
     def __init__(self, parameter: Any) -> None:
         super().__init__(parameter)
@@ -44,7 +44,7 @@ class NumberEditor(Editor):
 class SeedEditor(NumberEditor):
     """A number with a button for another one."""
 
-    edits = Seed
+    edits: ClassVar[type[Number]] = Seed
 
     def __init__(self, parameter: Any) -> None:
         super().__init__(parameter)
