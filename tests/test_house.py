@@ -79,6 +79,11 @@ def test_modules_say_their_job_and_stay_small(path: Path) -> None:
     assert len(text.splitlines()) <= 620
 
 
+@pytest.mark.parametrize("path", MODULES)
+def test_records_are_structs(path: Path) -> None:
+    assert "dataclass" not in path.read_text(), f"{path} has a dataclass; each takes a millisecond of a start"
+
+
 def loaded_after(code: str) -> set[str]:
     """The top-level packages loaded by a fresh process."""
     script = f"import sys\n{code}\nprint(' '.join({{m.split('.')[0] for m in sys.modules}}))"

@@ -215,8 +215,14 @@ MUTANTS = (
         "tests/desk/test_dragging.py::test_a_drag_that_goes_on_comes_to_the_cards", fast=False,
     ),
     Mutant(
+        "the creel asks for every kind before the window is shown", "desk/creel/creel.py",
+        "        self.shelf = BookShelf(self)\n",
+        "        self.shelf = BookShelf(self)\n        len(workplace.kinds)\n",
+        "tests/desk/test_opening.py::test_an_empty_window_is_painted_before_kinds_are_read",
+    ),
+    Mutant(
         "cards come before the views of a change alone", "desk/screen/wish.py",
-        "if self.cards_last else", "if False else",
+        "if cards_last else", "if False else",
         "tests/desk/test_dragging.py::test_the_view_is_painted_before_anything_on_the_board_or_rail",
         fast=False,
     ),

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Iterable, Mapping
-from difflib import get_close_matches
 
 SENTENCE, NAME = 700, 60
 """Characters of a message, and of a name in it, beyond which they are cut."""
@@ -108,5 +107,7 @@ def _meant(name: str, names: list[str], known_as: Mapping[str, Iterable[str]]) -
     called = [n for n in names if plain in words[n]] or [n for n in names if plain in own[n].split()]
     if called:
         return called[:3]
+    from difflib import get_close_matches
+
     near = get_close_matches(plain, [word for n in names for word in words[n]], n=3, cutoff=NEAR)
     return list(dict.fromkeys(n for word in near for n in names if word in words[n]))[:3]

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 from PySide6.QtWidgets import QApplication
@@ -34,6 +37,34 @@ def test_a_demo_weave_opens_where_reading_begins_and_shows_what_a_script_compute
     for end, shown in w.view_arrays.items():
         made = rl.evaluate(weave, f"{end.node}.{end.port}", size=(shown.shape[1], shown.shape[0]))
         assert isinstance(made, np.ndarray) and np.array_equal(made, shown)
+
+
+START = """
+import sys
+from reedloom.desk.frame.app import make_application
+from reedloom.desk.frame.window import Window
+from reedloom.desk.board.view import BoardView
+
+def kinds_read():
+    return sum(name.startswith("reedloom.kinds.noise.") for name in sys.modules)
+
+painted, paint = [], BoardView.drawBackground
+BoardView.drawBackground = lambda *more: painted.append(kinds_read()) or paint(*more)
+application = make_application()
+window = Window()
+window.show()
+while not painted or not kinds_read():
+    application.processEvents()
+print(painted[0], len(window.workplace.kinds))
+"""
+
+
+def test_an_empty_window_is_painted_before_kinds_are_read() -> None:
+    done = subprocess.run(
+        [sys.executable, "-c", START], capture_output=True, text=True, check=True, timeout=60
+    )
+    before, after = map(int, done.stdout.split())
+    assert before == 0 and after == len(rl.kinds())
 
 
 def test_putting_a_window_together_leaves_the_style_sheet_as_it_was(hands: Hands) -> None:

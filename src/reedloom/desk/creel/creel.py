@@ -110,21 +110,19 @@ class Creel(QWidget):
         layout.setContentsMargins(6, 8, 6, 8)
         layout.setSpacing(5)
         self.shelf = BookShelf(self)
-        present = {kind.family for kind in workplace.kinds} | {FAMILY}
         for family in FAMILIES.values():
-            if family.id in present:
-                button = QToolButton()
-                button.setIcon(swatch_icon(family.id, 26))
-                button.setIconSize(QSize(26, 26))
-                button.setFixedSize(40, 38)
-                button.setProperty("quiet", "true")
-                button.setCheckable(True)
-                set_tip(button, f"{family.label}: {family.purpose}")
-                button.setAccessibleName(family.label)
-                button.clicked.connect(lambda _checked, f=family.id: self.open_family(f))
-                button.installEventFilter(self)
-                layout.addWidget(button)
-                self.buttons[family.id] = button
+            button = QToolButton()
+            button.setIcon(swatch_icon(family.id, 26))
+            button.setIconSize(QSize(26, 26))
+            button.setFixedSize(40, 38)
+            button.setProperty("quiet", "true")
+            button.setCheckable(True)
+            set_tip(button, f"{family.label}: {family.purpose}")
+            button.setAccessibleName(family.label)
+            button.clicked.connect(lambda _checked, f=family.id: self.open_family(f))
+            button.installEventFilter(self)
+            layout.addWidget(button)
+            self.buttons[family.id] = button
         layout.addStretch()
         self.flyout = _Flyout(self, parent)
         self._picture_made.connect(self._take_picture)

@@ -6,7 +6,6 @@ import ctypes
 import os
 import socket
 import sys
-from ctypes.util import find_library
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, QTimer
@@ -40,10 +39,12 @@ def check_display() -> None:
 
 def _reaches_x() -> bool:
     """Whether a connection to the X server can be made; Qt would end the program where it cannot."""
-    library = find_library("xcb") if os.environ.get("DISPLAY") else None
-    if library is None:
-        return bool(os.environ.get("DISPLAY"))  # it cannot be tried; Qt says what is missing
-    xcb = ctypes.CDLL(library)
+    if not os.environ.get("DISPLAY"):
+        return False
+    try:
+        xcb = ctypes.CDLL("libxcb.so.1")
+    except OSError:
+        return True  # it cannot be tried; Qt says what is missing
     xcb.xcb_connect.restype = ctypes.c_void_p
     for function in (xcb.xcb_connection_has_error, xcb.xcb_disconnect):
         function.argtypes = [ctypes.c_void_p]

@@ -58,6 +58,9 @@ from reedloom.weave.edits import Batch, EachOf, Edit, GraphEdit, NameInlet, SetP
 from reedloom.weave.motifs import is_inlet, used_motif
 
 DEMO = "lakebed-clay"
+KINDS_AFTER = 150
+"""Milliseconds after which the kinds' modules are read, if nothing has needed them: before the first key,
+and after the window is painted."""
 SELECTION_MENU = (
     "pin_a", "pin_b", "", "duplicate", "mute", "rename", "take_out", "swap_inputs", "",
     "frame_in_bay", "pack_motif", "delete",
@@ -83,6 +86,7 @@ class Window(QMainWindow):
         if theme_is_linen():
             self.actions_["use_linen"].setChecked(True)
         QTimer.singleShot(0, self.board.show_opened)
+        QTimer.singleShot(KINDS_AFTER, lambda: len(self.workplace.kinds))
         QTimer.singleShot(1500, self.creel.shelf.look)
         self.board.setFocus()
 

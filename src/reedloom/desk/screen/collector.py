@@ -17,6 +17,8 @@ from PySide6.QtGui import QGuiApplication
 
 INTERVAL = 500
 """Milliseconds between looks at how much has gathered."""
+START = 3000
+"""Milliseconds to the first look: what a start loads stays, and the window is waited for."""
 EVERYTHING = 10
 """Of so many looks at the oldest generation one is at what was set aside, too."""
 
@@ -30,10 +32,11 @@ class Collector(QObject):
         self._looks = 0
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.look)
-        self._timer.start(INTERVAL)
+        self._timer.start(START)
 
     def look(self) -> None:
         """Collect the oldest generation whose threshold is passed."""
+        self._timer.setInterval(INTERVAL)
         pressed = QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton
         for generation in (1, 0) if pressed else (2, 1, 0):
             if gc.get_count()[generation] > gc.get_threshold()[generation]:
