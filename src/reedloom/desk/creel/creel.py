@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QFrame,
     QListWidget,
     QListWidgetItem,
-    QStyle,
     QStyleOptionViewItem,
     QToolButton,
     QVBoxLayout,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
 from reedloom.desk.board.hanging import kinds_offered
 from reedloom.desk.creel.finder import KIND_ROLE, KindRow
 from reedloom.desk.creel.offered import BookShelf, book_file, book_picture
+from reedloom.desk.look.lists import is_chosen
 from reedloom.desk.look.swatch import swatch_icon
 from reedloom.desk.look.theme import theme
 from reedloom.desk.look.words import Words, set_tip
@@ -78,7 +78,7 @@ class PictureRow(KindRow):
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index) -> None:  # type: ignore[no-untyped-def]
         super().paint(painter, option, index)
         kind: Kind = index.data(KIND_ROLE)
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        chosen = is_chosen(option)
         for number in range(len(choice_samples(kind))):
             box = self.thumb(option.rect, number)
             image = self.creel.pictures.get((kind.id, number))

@@ -11,13 +11,13 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
 
+from reedloom.desk.look.lists import is_chosen
 from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.look.words import Words
@@ -51,7 +51,7 @@ class KindRow(QStyledItemDelegate):
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index) -> None:  # type: ignore[no-untyped-def]
         t = theme()
         kind: Kind = index.data(KIND_ROLE)
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        chosen = is_chosen(option)
         box: QRect = option.rect.adjusted(3, 2, -3, -2)
         if chosen:
             painter.setPen(Qt.PenStyle.NoPen)

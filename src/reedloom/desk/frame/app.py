@@ -6,12 +6,13 @@ import ctypes
 import os
 import socket
 import sys
+from functools import cache
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
-from reedloom.desk.look.theme import DARK, THEMES, apply_theme
+from reedloom.desk.look.theme import DARK, STYLE, THEMES, apply_theme
 from reedloom.desk.screen.collector import Collector
 from reedloom.errors import ReedError
 from reedloom.logs import begin_log
@@ -69,17 +70,22 @@ def _reaches_wayland() -> bool:
 
 def make_application() -> QApplication:
     """The application object with the chosen theme."""
-    application = QApplication.instance() or QApplication(sys.argv[:1])
+    # Named here, for a style that is set later comes back as an object with hundreds of names of its own.
+    application = QApplication.instance() or QApplication([*sys.argv[:1], "-style", STYLE])
     assert isinstance(application, QApplication)
     sys.setswitchinterval(SWITCH_INTERVAL)
     keep_freed_memory()
     application.setApplicationName("reedloom")
     application.setOrganizationName("reedloom")
     application.setApplicationDisplayName("Reed Loom")
-    if application.findChild(Collector) is None:
-        Collector(application)
+    _collect_in_its_thread(application)
     apply_theme(application, THEMES.get(str(QSettings().value("theme", "dark")), DARK))
     return application
+
+
+@cache
+def _collect_in_its_thread(application: QApplication) -> Collector:
+    return Collector(application)
 
 
 def run_workbench(file: Path | None, as_copy: bool = False) -> int:

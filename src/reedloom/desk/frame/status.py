@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QProgressBar, QStatusBar
 
+from reedloom.desk.look.theme import restyle
 from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.workplace import Workplace
 
@@ -50,8 +51,7 @@ class StatusLine(QStatusBar):
     def _say(self, text: str, warning: bool) -> None:
         self.message.setText(text)
         set_tip(self.message, text)
-        self.message.setProperty("role", "warning" if warning else "dim")
-        self.message.style().polish(self.message)
+        restyle(self.message, "role", "warning" if warning else "dim")
         if text != "Ready":
             self._fade.start(SHOWN_FOR)
 

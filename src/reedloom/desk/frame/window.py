@@ -39,7 +39,6 @@ from reedloom.desk.creel.offered import book_file
 from reedloom.desk.frame.commands import fill_menus, make_actions
 from reedloom.desk.frame.docking import COLUMN, SHARES, Places
 from reedloom.desk.frame.documents import Documents
-from reedloom.desk.frame.keys_dialog import KeysDialog
 from reedloom.desk.frame.lower import Lower
 from reedloom.desk.frame.reuse_commands import ReuseCommands
 from reedloom.desk.frame.status import StatusLine
@@ -49,7 +48,6 @@ from reedloom.desk.look.words import Words, action_text, set_tip, tell
 from reedloom.desk.screen.workplace import SIZES, Workplace
 from reedloom.desk.settings.settings_panel import SettingsPanel
 from reedloom.desk.sheets.colourways_panel import ColourwaysPanel
-from reedloom.desk.sheets.deliver_dialog import DeliverDialog
 from reedloom.desk.sheets.dial_sheet import DialSheet
 from reedloom.desk.sheets.dials_panel import DialsPanel
 from reedloom.logs import report
@@ -322,6 +320,8 @@ class Window(QMainWindow):
 
     def deliver(self) -> None:
         """Open the deliver dialog."""
+        from reedloom.desk.sheets.deliver_dialog import DeliverDialog
+
         stored = QSettings().value("deliver/folder", "")
         folder = Path(str(stored)) if stored else (self.workplace.path or Path.home() / "x").parent / "maps"
         DeliverDialog(self.workplace, folder, self).exec()
@@ -560,6 +560,8 @@ class Window(QMainWindow):
 
     def show_keys(self) -> None:
         """Show every command with its keys."""
+        from reedloom.desk.frame.keys_dialog import KeysDialog
+
         KeysDialog(self).exec()
 
     def copy_report(self) -> None:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from functools import cache
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PySide6.QtCore import QRectF, QSize
+from PySide6.QtGui import QColor, QIcon, QImage, QPainter, QPixmap
 
 from reedloom.desk.look.theme import theme
 from reedloom.kit.families import FAMILIES
@@ -14,17 +14,10 @@ from reedloom.kit.families import FAMILIES
 def paint_swatch(painter: QPainter, family: str, box: QRectF, fore: QColor, back: QColor) -> None:
     """Fill `box` with a family's pattern."""
     painter.save()
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.fillRect(box, back)
-    painter.setBrush(fore)
-    step = box.width() / 8
-    for y, row in enumerate(FAMILIES[family].swatch):
-        for x in range(8):
-            if row >> (7 - x) & 1:
-                corner = QPointF(box.left() + x * step, box.top() + y * step)
-                end = QPointF(box.left() + (x + 1) * step, box.top() + (y + 1) * step)
-                painter.drawRect(QRectF(corner, end))
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+    squares = QImage(bytes(FAMILIES[family].swatch), 8, 8, 1, QImage.Format.Format_Mono)
+    squares.setColorTable([back.rgba(), fore.rgba()])
+    painter.drawImage(box, squares)
     painter.restore()
 
 

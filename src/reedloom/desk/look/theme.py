@@ -8,14 +8,16 @@ from functools import cache
 
 from msgspec import Struct
 from msgspec.structs import asdict
-from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QIcon, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from reedloom.data import FOLDER
 
 FAMILY = "IBM Plex Sans"
+STYLE = "Fusion"
+"""The style of Qt's that the sheet stands on."""
 
 
 class Theme(Struct, frozen=True):
@@ -92,7 +94,8 @@ def apply_theme(application: QApplication, chosen: Theme) -> None:
     font = QFont(FAMILY)
     font.setPixelSize(13)
     application.setFont(font)
-    application.setStyle("Fusion")
+    if application.styleSheet():  # what it gave to widgets goes with the style under it
+        application.setStyle(STYLE)
     application.setPalette(_palette(chosen))
     application.setStyleSheet(_style_sheet(chosen))
 
@@ -108,6 +111,16 @@ def unstyled() -> Iterator[None]:
         yield
     finally:
         application.setStyleSheet(sheet)
+
+
+def restyle(widget: QWidget, name: str, value: str) -> None:
+    """Give a widget a property that the style sheet asks for, and the look that goes with it."""
+    if (widget.property(name) or "") == value:
+        return
+    widget.setProperty(name, value)
+    if widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished):  # else it is before it is shown
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
 
 
 @cache
@@ -160,11 +173,22 @@ def icon(name: str, size: int = 18, colour: str = "text") -> QIcon:
 
 @cache
 def _picture(name: str, colour: str, size: int) -> QPixmap:
-    text = (FOLDER / "icons" / f"{name}.svg").read_text().replace("currentColor", colour)
+    """An icon in one colour, sharp on fine screens too."""
+    pixmap = _outline(name, size).copy()
+    painter = QPainter(pixmap)
+    painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_SourceIn)
+    painter.fillRect(pixmap.rect(), QColor(colour))
+    painter.end()
+    pixmap.setDevicePixelRatio(2.0)
+    return pixmap
+
+
+@cache
+def _outline(name: str, size: int) -> QPixmap:
+    """What an icon covers, whatever its colour."""
     pixmap = QPixmap(QSize(size * 2, size * 2))
     pixmap.fill(Qt.GlobalColor.transparent)
     painter = QPainter(pixmap)
-    QSvgRenderer(QByteArray(text.encode())).render(painter, QRectF(pixmap.rect()))
+    QSvgRenderer(str(FOLDER / "icons" / f"{name}.svg")).render(painter, QRectF(pixmap.rect()))
     painter.end()
-    pixmap.setDevicePixelRatio(2.0)
     return pixmap

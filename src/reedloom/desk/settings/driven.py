@@ -9,6 +9,7 @@ from PySide6.QtCore import QEvent, QObject, QRect, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QStandardItem, QStandardItemModel
 from PySide6.QtWidgets import QCompleter, QHBoxLayout, QLineEdit, QListView, QVBoxLayout, QWidget
 
+from reedloom.desk.look.theme import restyle
 from reedloom.desk.look.words import Words, set_tip
 from reedloom.errors import ReedError
 from reedloom.kit.formulas import FUNCTIONS
@@ -110,8 +111,7 @@ class FormulaLine(QWidget):
             self.result.setText("= ?")
             self.trouble.setText(str(error)[:1].upper() + str(error)[1:])
             self.trouble.show()
-            self.line.setProperty("wrong", "true")
-            self._polish()
+            restyle(self.line, "wrong", "true")
             return False
         unit = getattr(self.parameter, "unit", "")
         told = f"{value:.4g} {unit}".strip() if isinstance(value, float) else self.parameter.caption(value)
@@ -119,13 +119,8 @@ class FormulaLine(QWidget):
         set_tip(self.result, "What the formula comes to at present")
         self.trouble.setText(note)
         self.trouble.setVisible(bool(note))
-        self.line.setProperty("wrong", "false")
-        self._polish()
+        restyle(self.line, "wrong", "")
         return True
-
-    def _polish(self) -> None:
-        self.line.style().unpolish(self.line)
-        self.line.style().polish(self.line)
 
     # -- typing ---------------------------------------------------------------------------------------
 

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 
 from reedloom.desk.look.arrows import ARROWS
 from reedloom.desk.look.keys import CTRL_ARROWS, take_keys
-from reedloom.desk.look.theme import theme
+from reedloom.desk.look.theme import restyle, theme
 from reedloom.errors import ReedError
 from reedloom.kit.parameters import Number
 from reedloom.weave.arithmetic import calculate
@@ -186,8 +186,7 @@ class NumberField(QLineEdit):
         self._mark(False)
 
     def _mark(self, wrong: bool) -> None:
-        self.setProperty("wrong", "true" if wrong else "false")
-        self.style().polish(self)
+        restyle(self, "wrong", "true" if wrong else "")
 
     def _take(self) -> None:
         text = self.text().replace("°", "").replace("×", "")

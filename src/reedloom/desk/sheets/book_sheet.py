@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListView,
     QPushButton,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -25,6 +24,7 @@ from reedloom.data import FOLDER
 from reedloom.desk.creel.offered import plain_folders
 from reedloom.desk.look.choices import make_choice
 from reedloom.desk.look.fitting import paint_fitting
+from reedloom.desk.look.lists import is_chosen
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.look.words import Words, set_tip, shown
 from reedloom.desk.screen.workplace import Workplace
@@ -62,7 +62,7 @@ class Swatch(QStyledItemDelegate):
     ) -> None:
         t = theme()
         entry: Entry = index.data(ENTRY_ROLE)
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        chosen = is_chosen(option)
         whole: QRect = option.rect
         box = QRectF(whole.left() + 9, whole.top() + 6, PICTURE, PICTURE)
         painter.save()

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.look.keys import move_by_keys, part_with_keyboard
+from reedloom.desk.look.theme import restyle
 from reedloom.desk.look.words import Words, action_text, set_tip
 from reedloom.desk.screen.scopes import present_owner
 from reedloom.desk.screen.workplace import Workplace
@@ -225,9 +226,8 @@ class DialsPanel(DialList):
         self._looked_at, self._marked = nodes, tuple(self.rows)
         for key, row in self.rows.items():
             idle = not driven_by(nodes, key)
-            row.name.setProperty("role", "warning" if idle else "")
+            restyle(row.name, "role", "warning" if idle else "")
             set_tip(row.name, "It drives nothing yet." if idle else row.parameter.help)
-            row.name.style().polish(row.name)
 
     def _go(self, node_id: str) -> None:
         self.workplace.select({node_id})
