@@ -346,6 +346,11 @@ MUTANTS = (
         fast=False,
     ),
     Mutant(
+        "a ball's cover lies in its circle instead of around it", "lit/outline.py",
+        " / np.cos(np.pi / RING)", " / 1.0",
+        "tests/lit/test_light.py::test_nothing_of_an_object_lies_beside_what_is_laid_over_it",
+    ),
+    Mutant(
         "a sample reads one place of what it covers", "kinds/place/sample.py",
         "return read_covered(context.bands, map, place, reading)",
         "return read_at(context.bands, map, place, reading)",

@@ -28,6 +28,7 @@ from reedloom.lit.lights import (
     solid_angles,
     surroundings,
 )
+from reedloom.lit.outline import FULL
 from reedloom.lit.renderer import LENS, NoOpenGLError, Renderer
 from reedloom.lit.state import OBJECTS, VIEWPOINTS, camera_of, look_from, sound, viewpoint_of
 from reedloom.picture_files import read_map
@@ -411,6 +412,22 @@ def test_every_object_is_drawn_the_same_twice(renderer: Renderer, name: str) -> 
     first, second = (renderer.render(state, (80, 60), surface=(1.0, 0.05)) for _ in range(2))
     assert first is not None and second is not None and np.array_equal(first, second)
     assert first.shape == (60, 80, 3) and len(np.unique(first.reshape(-1, 3), axis=0)) > 100
+
+
+@pytest.mark.parametrize("name", OBJECTS)
+@pytest.mark.parametrize("distance", [1.2, 2.6, 9.0])
+def test_nothing_of_an_object_lies_beside_what_is_laid_over_it(
+    renderer: Renderer, monkeypatch: pytest.MonkeyPatch, name: str, distance: float
+) -> None:
+    """The same picture as where every pixel of the frame is asked for; with all of the relief outward."""
+    renderer.set_maps(flat_maps(height=1.0))
+    for yaw, pitch, depth in ((20.0, 15.0, 0.1), (200.0, 70.0, 4.0), (0.0, -50.0, 1.0)):
+        state = LitState(object=name, yaw=yaw, pitch=pitch, distance=distance, depth=depth, middle=0.0)
+        drawn = renderer.render(state, (150, 90), surface=(1.0, 0.05))
+        with monkeypatch.context() as all_of_it:
+            all_of_it.setattr("reedloom.lit.renderer.screen_triangles", lambda *_: FULL)
+            whole = renderer.render(state, (150, 90), surface=(1.0, 0.05))
+        assert drawn is not None and np.array_equal(drawn, whole)
 
 
 def test_only_changed_maps_are_uploaded_and_nothing_piles_up(renderer: Renderer) -> None:

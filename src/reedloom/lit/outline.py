@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.lit.lights import grid_directions
-
 EXTENTS = {
     "sheet": ((-1.0, -0.1, -1.0), (1.0, 0.0, 1.0)),
     "cube": ((-0.78, -0.78, -0.78), (0.78, 0.78, 0.78)),
@@ -16,15 +14,33 @@ EXTENTS = {
 FULL = np.array([[-1, -1], [3, -1], [-1, 3]], np.float64)
 
 
-def object_points(name: str, crust: float) -> np.ndarray:
-    """Points whose hull holds an object with its relief of height `crust`: (n, 3)."""
+RING = 32
+"""Corners around a ball."""
+
+
+def object_points(name: str, crust: float, eye: np.ndarray) -> np.ndarray:
+    """Points whose hull, seen from `eye`, covers an object with its relief of height `crust`: (n, 3)."""
     if name == "ball":
-        return grid_directions(12, 24).reshape(-1, 3) * (1 + crust) * 1.05
+        return ball_ring(1 + crust + 1e-3, eye)
     low, high = np.array(EXTENTS[name])
     corners = np.array([[(low, high)[i][0], (low, high)[j][1], (low, high)[k][2]]
                         for i in (0, 1) for j in (0, 1) for k in (0, 1)])  # fmt: skip
     middle = (low + high) / 2
     return corners + np.sign(corners - middle) * (crust + 0.03)
+
+
+def ball_ring(radius: float, eye: np.ndarray) -> np.ndarray:
+    """Corners around the circle in which a ball about the origin is seen; the eye itself from within it."""
+    away = float(np.linalg.norm(eye))
+    if away <= radius * 1.001:
+        return eye[None]
+    out = eye / away
+    aside = np.cross(out, (1.0, 0.0, 0.0) if abs(out[0]) < 0.7 else (0.0, 1.0, 0.0))
+    aside /= np.linalg.norm(aside)
+    share = radius / away
+    wide = radius * np.sqrt(1 - share * share) / np.cos(np.pi / RING)  # around the circle, not in it
+    turns = np.arange(RING)[:, None] * (2 * np.pi / RING)
+    return out * (radius * share) + wide * (np.cos(turns) * aside + np.sin(turns) * np.cross(out, aside))
 
 
 def screen_triangles(
@@ -39,7 +55,7 @@ def screen_triangles(
     wide : float
         The frame's width over its height.
     """
-    seen = (object_points(name, crust) - eye) @ axes.T
+    seen = (object_points(name, crust, eye) - eye) @ axes.T
     if (seen[:, 2] < 0.05).any():
         return FULL
     hull = convex_hull(seen[:, :2] / seen[:, 2:] / lens / np.array([wide, 1.0]))

@@ -23,8 +23,8 @@ from reedloom.weave.document import LitState
 
 LENS = 0.36
 """Half the view's height at distance 1."""
-STRIP = 160
-"""Rows drawn at once; between strips a frame can be stopped."""
+STRIP = 640 * 320
+"""Pixels drawn at once, in whole rows; between strips a frame can be stopped."""
 CORNERS = 1024
 """Most corners of the triangles that cover an object."""
 SPANS = {"sheet": 2.0, "cube": 1.56, "ball": np.pi, "cylinder": 2.2, "cloth": 2.1}
@@ -59,6 +59,7 @@ class Renderer:
         self.materials = tuple(Textures(self.context, self._calls) for _ in range(2))
         """Two, so that they can be compared without uploading again."""
         self.textures = self.materials[0]
+        self._uniforms: dict[Any, dict[str, Any]] = {}
         self._frame: Any = None
         self._met: Any = None
         table = energy_table()
@@ -138,12 +139,13 @@ class Renderer:
         self._frame.use()
         self._frame.scissor = None
         self._frame.clear(*background)
-        for y in range(size[1] - bottom, size[1] - top, STRIP):
+        rows = max(STRIP // size[0], 1)
+        for y in range(size[1] - bottom, size[1] - top, rows):
             if stopped():
                 return None
             for target, array in zip((self._met, self._frame), arrays, strict=True):
                 target.use()
-                target.scissor = (left, y, right - left, min(STRIP, size[1] - top - y))
+                target.scissor = (left, y, right - left, min(rows, size[1] - top - y))
                 if target is self._met:
                     target.clear(-1.0)
                 self._calls.draw(array, corners)
@@ -174,6 +176,8 @@ class Renderer:
                 made.append(self.context.vertex_array(program, [(self._corners, "2f", "corner")]))
             self._calls.check("compile the shaders of the lit view")
             self._programs[key] = (made[0], made[1])
+            for array in made:  # looked up once: each look goes through all names
+                self._uniforms[array] = {n: array.program[n] for n in array.program if n != "corner"}
         return self._programs[key]
 
     def _cover(self, state: LitState, size: tuple[int, int], surface: tuple[float, float]) -> int:
@@ -230,10 +234,8 @@ class Renderer:
             "background": background,
         } | {name: number for number, name in enumerate(textures)}  # fmt: skip
         for array in arrays:
-            program = array.program
-            for name, value in values.items():
-                if name in program:  # what the compiler found unused has no uniform
-                    program[name].value = value
+            for name, uniform in self._uniforms[array].items():
+                uniform.value = values[name]
 
     def _release_frames(self) -> None:
         if self._frame is not None:

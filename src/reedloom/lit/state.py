@@ -81,7 +81,8 @@ def sound(state: LitState) -> LitState:
 def camera_of(state: Viewpoint) -> tuple[np.ndarray, np.ndarray]:
     """The eye, and the camera's right, up and forward axes as rows."""
     out = direction_of(state.yaw, state.pitch)
-    forward = -out
-    right = np.cross(forward, [0.0, 1.0, 0.0])
-    right /= max(np.linalg.norm(right), 1e-9)
-    return np.array(state.target) + out * state.distance, np.stack([right, np.cross(right, forward), forward])
+    x, y, z = -out
+    level = max(math.hypot(x, z), 1e-9)
+    right = (-z / level, 0.0, x / level)  # level, as the camera never leans
+    up = (right[1] * z - right[2] * y, right[2] * x - right[0] * z, right[0] * y - right[1] * x)
+    return np.array(state.target) + out * state.distance, np.array([right, up, (x, y, z)])
