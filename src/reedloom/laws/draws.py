@@ -21,6 +21,8 @@ from reedloom.kit.parameters import Number, Parameter
 from reedloom.kit.ports import Port, Role
 from reedloom.kit.values import data_of, frozen
 
+ROWS = 3
+"""Rows of a list, such as layers, that are tried: those after are declared by the same words."""
 EVERYDAY = ("base_colour", "height", "roughness")
 WAVES = ((1, 0, 0.3), (0, 2, 1.1), (2, 1, 2.0), (3, -2, 0.7), (5, 4, 4.0))
 
@@ -114,11 +116,21 @@ def make_inputs(kind: Kind, width: int, height: int, optional: bool = False) -> 
     }
 
 
-def varied_inputs(kind: Kind, width: int, height: int, chance: random.Random) -> dict[str, Any]:
-    """All inputs a kind must have and some of the others, with maps of different means and spreads."""
+def varied_inputs(
+    kind: Kind, width: int, height: int, chance: random.Random, rows: int = ROWS
+) -> dict[str, Any]:
+    """All inputs a kind must have and some of the others, with maps of different means and spreads.
+
+    Parameters
+    ----------
+    width, height : int
+        Samples.
+    rows : int
+        Of a list, from the first on; the others have nothing tied.
+    """
     found = {}
     for port in kind.inputs:
-        if port.optional and chance.random() < 0.4:
+        if port.series > rows or (port.optional and chance.random() < 0.4):
             continue
         value = make_input(port, width, height, chance.randrange(100))
         if port.data is Data.MATERIAL:

@@ -11,6 +11,7 @@ from reedloom.kit.context import Context
 from reedloom.kit.kind import Kind, run_kind
 from reedloom.laws.breach import require
 from reedloom.laws.draws import (
+    ROWS,
     draws,
     law_map,
     make_inputs,
@@ -21,8 +22,6 @@ from reedloom.laws.draws import (
 )
 
 SIZE = (64, 48)
-ROWS = 3
-"""Rows of a list, such as layers, whose values are tried: those after are declared by the same words."""
 TRIES = 100
 """Settings that are tried before a control or a notch counts as idle."""
 
@@ -113,10 +112,10 @@ def has_no_idle_notch(kind: Kind) -> None:
     if not kind.inputs or "idle" in kind.exempt:
         return
     chance = random.Random(kind.id)
-    waiting = [port.name for port in kind.inputs]
+    waiting, every = [port.name for port in kind.inputs], len(kind.inputs)
     for _ in range(TRIES):
-        values, inputs = varied_values(kind, chance), varied_inputs(kind, *SIZE, chance)
-        others = varied_inputs(kind, *SIZE, chance)
+        values, inputs = varied_values(kind, chance), varied_inputs(kind, *SIZE, chance, every)
+        others = varied_inputs(kind, *SIZE, chance, every)
         picture = run(kind, inputs, values, SIZE).outputs
         for name in [name for name in waiting if name in inputs and name in others]:
             if differs(picture, run(kind, inputs | {name: others[name]}, values, SIZE).outputs):

@@ -150,11 +150,14 @@ def _plain_material(graph: Graph, kinds: Kinds, node_id: str, number: int) -> Gr
 
 
 def every_choice(kind_id: str, kinds: Kinds) -> list[Graph]:
-    """Sample graphs for a kind, one for each choice it offers, so that all its kernels run."""
+    """Sample graphs for a kind, one for each choice it offers, so that all its kernels run.
+
+    Rows of a list choose among the same ones; those of its first row stand for all.
+    """
     declared = kinds.get(kind_id)
     graph, _ = sample_graph(kind_id, kinds)
     variants = [graph]
-    for parameter in declared.parameters:
+    for parameter in (p for p in declared.parameters if p.series <= 1):
         variants += [
             SetParameters("shown", {parameter.name: c}).change(graph, kinds) for c in parameter.words[1:]
         ]
