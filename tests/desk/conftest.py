@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt
 from PySide6.QtGui import QContextMenuEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication, QInputDialog, QMenu, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
@@ -157,6 +157,9 @@ def hands(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> Hand
     monkeypatch.setenv("REEDLOOM_BOOK", str(tmp_path / "book"))
     monkeypatch.setattr(kept_pictures, "folder", lambda: tmp_path / "pictures")
     monkeypatch.setattr(thumbnails, "_root", lambda: tmp_path / "thumbnails")
+    QApplication.sendPostedEvents(
+        None, QEvent.Type.DeferredDelete
+    )  # what earlier tests left would be styled again
     make_application()
     QSettings().clear()
     monkeypatch.setattr(QMessageBox, "exec", lambda self: pytest.fail(f"unexpected question: {self.text()}"))
