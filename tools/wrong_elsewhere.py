@@ -144,6 +144,11 @@ MUTANTS = (
         "test_seeds_of_older_files_look_as_they_did_and_kinds_of_one_seed_are_independent", fast=False,
     ),
     Mutant(
+        "a large picture's seam is looked for in all its samples", "kinds/filter/close_seams.py",
+        "while min(first.shape[:2]) >= 2 * ENOUGH:", "while False:",
+        "tests/kinds/test_ground.py::test_a_large_picture_closes_along_the_lines_of_a_smaller_one",
+    ),
+    Mutant(
         "a seam's line does not ask for joints", "kinds/filter/close_seams.py",
         "1.5 * joints]", "0.0]",
         "tests/kinds/test_ground.py::test_a_seam_runs_in_the_joints_between_stones", fast=False,

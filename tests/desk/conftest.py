@@ -157,9 +157,8 @@ def hands(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> Hand
     monkeypatch.setenv("REEDLOOM_BOOK", str(tmp_path / "book"))
     monkeypatch.setattr(kept_pictures, "folder", lambda: tmp_path / "pictures")
     monkeypatch.setattr(thumbnails, "_root", lambda: tmp_path / "thumbnails")
-    QApplication.sendPostedEvents(
-        None, QEvent.Type.DeferredDelete
-    )  # what earlier tests left would be styled again
+    # What earlier tests left would be styled again.
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     make_application()
     QSettings().clear()
     monkeypatch.setattr(QMessageBox, "exec", lambda self: pytest.fail(f"unexpected question: {self.text()}"))

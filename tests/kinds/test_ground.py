@@ -486,6 +486,20 @@ def test_a_seam_runs_in_the_joints_between_stones() -> None:
     assert np.mean(heights[1.0]) < 0.85 * np.mean(heights[0.0])
 
 
+def test_a_large_picture_closes_along_the_lines_of_a_smaller_one() -> None:
+    """What is delivered at 2048² is what was seen at 512², with a grain that changes what a line costs."""
+    chance = np.random.default_rng(4)
+    grain = (ndimage.gaussian_filter(chance.random((1024, 1024), np.float32), s) for s in (1, 4, 16, 60))
+    photo = sum(part / part.std() * weight for part, weight in zip(grain, (1, 1, 2, 4), strict=True))
+    photo = (0.5 + 0.04 * photo).astype(np.float32)
+    half = photo.reshape(512, 2, 512, 2).mean(axis=(1, 3))
+    large, small = (
+        compute("close_seams", {"map": map}, map.shape[::-1], blending="tones") for map in (photo, half)
+    )
+    apart = np.abs(large.reshape(512, 2, 512, 2).mean(axis=(1, 3)) - small)
+    assert np.mean(apart > 0.03) < 1e-3
+
+
 def test_joined_slopes_are_those_of_a_map_that_already_tiles() -> None:
     tiles = smooth_map(64, 48)
     share = (np.arange(64) > 32).astype(np.float32) * np.ones((48, 1), np.float32)

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -17,7 +16,7 @@ import numpy as np
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.places import read_at, way
 from reedloom.kernels.reach import measure_reach
-from reedloom.kernels.resize import at_once, halve_rows, resize_map
+from reedloom.kernels.resize import at_once, halved
 
 MOST = 16
 """Places that a sample is read in along its longer way, and across it."""
@@ -45,7 +44,7 @@ class Pyramid(NamedTuple):
         """All sizes of a map (h, w, channels); `bands` runs band functions to the end."""
         sizes = [map]
         while sizes[-1].shape[0] * sizes[-1].shape[1] > 1:
-            sizes.append(_halved(sizes[-1], bands))
+            sizes.append(halved(sizes[-1], bands))
         counts = [s.shape[0] * s.shape[1] for s in sizes]
         return cls(
             np.concatenate([s.reshape(-1) for s in sizes]),
@@ -53,16 +52,6 @@ class Pyramid(NamedTuple):
             np.array([s.shape[1] for s in sizes]),
             np.array([s.shape[0] for s in sizes]),
         )
-
-
-def _halved(map: np.ndarray, bands: Callable[..., None]) -> np.ndarray:
-    """The next smaller size of a map."""
-    h, w = map.shape[:2]
-    if (h > 1 and h % 2) or (w > 1 and w % 2):
-        return resize_map(map, max(1, w // 2), max(1, h // 2), bands=bands)
-    out = np.empty((max(1, h // 2), max(1, w // 2), *map.shape[2:]), np.float32)
-    bands(partial(halve_rows, map, out), rows=len(out), band_rows=BAND)
-    return out
 
 
 def read_covered(bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how: str) -> np.ndarray:

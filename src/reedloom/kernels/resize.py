@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 
@@ -109,13 +110,26 @@ def halve_rows(source, out, y0, y1):  # type: ignore[no-untyped-def]
                 out[y, x, c] = (upper + lower) * np.float32(0.25)
 
 
-STRETCH = 2**17
-"""Samples that are brought to another size in a band."""
-
-
 def at_once(band: Callable[[int, int], None], rows: int, band_rows: int) -> None:
     """Runs a band function over all rows in one piece, for what is small or runs in a band itself."""
     band(0, rows)
+
+
+HALVED_ROWS = 64
+
+
+def halved(map: np.ndarray, bands: Callable[..., None] = at_once) -> np.ndarray:
+    """A map (h, w, channels) of half as many samples each way, but for an axis of one."""
+    h, w = map.shape[:2]
+    if (h > 1 and h % 2) or (w > 1 and w % 2):
+        return resize_map(map, max(1, w // 2), max(1, h // 2), bands=bands)
+    out = np.empty((max(1, h // 2), max(1, w // 2), map.shape[2]), np.float32)
+    bands(partial(halve_rows, map, out), rows=len(out), band_rows=HALVED_ROWS)
+    return out
+
+
+STRETCH = 2**17
+"""Samples that are brought to another size in a band."""
 
 
 def resize_map(

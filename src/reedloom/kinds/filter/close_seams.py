@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from msgspec.structs import replace
 
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.jit import kernel
-from reedloom.kernels.resize import resize_map
+from reedloom.kernels.resize import halved, resize_map
 from reedloom.kernels.seams import (
     fill_bends,
     fill_costs,
@@ -40,6 +41,9 @@ LEAST = 8
 COARSE, LONG = 192, 576
 """Samples across and along the line of the small map in which it is looked for: it goes on to the side by at
 most one a row, so that more rows let it turn more sharply."""
+ENOUGH = 512
+"""Samples each way of the picture in which it is asked what a line costs: one of twice that or more is halved
+before, so that it closes along the same line at every size."""
 JOINT = 0.02
 """The breadth of what a joint is compared with, in widths: what is darker than all that is around it."""
 
@@ -178,8 +182,7 @@ def shares_along(
     """
     count, across = map.shape[axis], map.shape[1 - axis]
     context.stop.check()
-    moved = rolled(context, map, axis)
-    costs = costs_of(context, map, moved, axis, joints)
+    costs = costs_of(context, map, axis, joints)
     small = min(count, COARSE), min(3 * across, LONG)
     costs = resize_map(costs, small[1 - axis], small[axis], bands=context.bands)
     costs = costs if axis == 1 else np.ascontiguousarray(costs.T)
@@ -192,7 +195,7 @@ def shares_along(
     soft = np.float32(max(softness, 1 / count))
     share = context.empty()
     context.bands(lambda y0, y1: fill_shares(fray, lines, axis, soft, share, y0, y1))
-    return share, moved
+    return share, rolled(context, map, axis)
 
 
 def rolled(context: Context, map: np.ndarray, axis: int) -> np.ndarray:
@@ -209,18 +212,21 @@ def rolled(context: Context, map: np.ndarray, axis: int) -> np.ndarray:
     return out
 
 
-def costs_of(context: Context, first: np.ndarray, second: np.ndarray, axis: int, joints: float) -> np.ndarray:
+def costs_of(context: Context, map: np.ndarray, axis: int, joints: float) -> np.ndarray:
     """What a line between a picture and itself, moved along an axis, costs at each place.
 
     That is little where they are alike, and in joints.
     """
-    deep = (*first.shape[:2], -1)
-    difference = context.empty()
-    pictures = first.reshape(deep), second.reshape(deep)
-    context.bands(lambda y0, y1: fill_differences(*pictures, difference, y0, y1))
+    first = map.reshape(*map.shape[:2], -1)
+    while min(first.shape[:2]) >= 2 * ENOUGH:
+        first = halved(first, context.bands)
+    context = replace(context, width=first.shape[1], height=first.shape[0])
+    second, difference = rolled(context, first, axis), context.empty()
+    context.bands(lambda y0, y1: fill_differences(first, second, difference, y0, y1))
     if joints <= 0:
         return difference
-    grey = first if first.ndim == 2 else np.ascontiguousarray(first.mean(axis=2))
+    grey = first[..., 0] if first.shape[2] == 1 else first.mean(axis=2)
+    grey = np.ascontiguousarray(grey)
     rise, around = soften(context, grey, JOINT / 8), soften(context, grey, JOINT)
     sums = np.empty((3, len(grey)), np.float64)
     context.bands(lambda y0, y1: fill_rises(rise, around, difference, sums, y0, y1))
