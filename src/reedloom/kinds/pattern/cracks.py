@@ -11,14 +11,13 @@ from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.jit import kernel
 from reedloom.kernels.octaves import Reader
-from reedloom.kernels.places import split_places
+from reedloom.kernels.places import split_places, tile_places
 from reedloom.kernels.quick import logarithm_of_two, power_of_two
 from reedloom.kernels.reach import measure_footprint
 from reedloom.kernels.splitting import average_fours
 from reedloom.kinds.noise.cellular_noise import cellular_noise
 from reedloom.kinds.noise.noise_parts import PLACE, cells_of, sum_rows
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT, repeated
-from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import (
     GREY,
     ISLANDS,
@@ -137,7 +136,7 @@ def cracks(
             "wander_scale": wander_scale, "depth_shape": depth_shape, "seed": seed,
         }  # fmt: skip
         return in_quarters(context, cracks.compute, maps, settings)
-    start = places_of(context, place)
+    size = context.width, context.height
     plain = Reader.over(context.width, context.height, place, 0.0, context.bands, context.aspect)
     bends = [
         sum_rows(
@@ -156,14 +155,24 @@ def cracks(
         hash_seed(seed, 50),
         0.5,
     )
-    bent, left = start.copy(), context.full(0.5)
+    bent, half = context.empty(2), context.full(0.5)
 
     def bend(y0: int, y1: int) -> None:
+        start = tile_places(*size, range(y0, y1)) if place is None else place[y0:y1]
         for axis, add in enumerate(bends):
             moved = np.zeros((y1 - y0, context.width), np.float32)
             add(1.0, moved, y0, y1)
-            bent[y0:y1, :, axis] += moved if axis == 0 else moved / np.float32(context.aspect)
-        breaks(1.0, left[y0:y1], y0, y1)
+            moved /= np.float32(1.0 if axis == 0 else context.aspect)
+            np.add(start[..., axis], moved, out=bent[y0:y1, :, axis])
+        rows = half[y0:y1]
+        breaks(1.0, rows, y0, y1)
+        rows -= np.float32(broken)
+        rows /= np.float32(0.25)
+        rows += np.float32(0.5)
+        np.clip(rows, 0, 1, out=rows)
+        rows *= np.float32(width / 2)
+        if width_map is not None:
+            rows *= width_map[y0:y1]
 
     context.bands(bend)
     wanted = {"border"} | {NEEDED[name] for name in context.wanted & NEEDED.keys()}
@@ -171,13 +180,6 @@ def cracks(
     found = cellular_noise.compute(context.within(wanted), bent, None, **values)
     distance = found["border"] * np.float32(1 / cells)
     sample = measure_footprint(bent, context.bands, context.aspect)
-
-    def half_width(rows: np.ndarray, *drive: np.ndarray) -> np.ndarray:
-        whole = np.clip((rows - np.float32(broken)) / np.float32(0.25) + np.float32(0.5), 0, 1)
-        half = np.float32(width / 2) * whole
-        return half * drive[0] if drive else half
-
-    half = context.map_bands(half_width, left, *([] if width_map is None else [width_map]))
 
     mask, profile, shape = context.empty(), context.empty(), np.float32(depth_shape)
 
