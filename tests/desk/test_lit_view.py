@@ -225,7 +225,7 @@ def test_where_there_is_no_opengl_all_else_works(hands: Hands, monkeypatch: pyte
             "The lit view needs OpenGL 3.3, which this computer does not offer; install a driver."
         )
 
-    monkeypatch.setattr("reedloom.desk.lit.worker.Renderer", refuse)
+    monkeypatch.setattr("reedloom.lit.renderer.Renderer", refuse)
     hands.window.views.show_view("both")
     hands.window.documents.open_now(shipped_weave("lakebed-clay"), as_copy=True)
     panel = hands.window.views.lit

@@ -17,7 +17,7 @@ from reedloom.lit.calls import Calls
 from reedloom.lit.energy import energy_table
 from reedloom.lit.lights import LEVELS, LIGHT_SETS, Surroundings, direction_of, surroundings
 from reedloom.lit.outline import screen_triangles
-from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, camera_of
+from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, Box, camera_of
 from reedloom.lit.textures import Textures
 from reedloom.weave.document import LitState
 
@@ -42,7 +42,6 @@ LAMP_SPREAD = 1.2
 """Degrees by which the lamp is moved about for soft shadow, when a frame is made of many."""
 GOLDEN = (0.7548776662, 0.5698402910)
 """Steps of the sequence that places samples in a pixel (M. Roberts, 2018)."""
-Box = tuple[int, int, int, int]
 
 
 class NoOpenGLError(ReedError):

@@ -24,6 +24,8 @@ LIMITS = {
     "pitch": PITCHES, "distance": DISTANCES, "repeats": (1, 16), "depth": (0.0, 16.0), "middle": (0.0, 1.0),
     "exposure": (-12.0, 12.0),
 }  # fmt: skip
+Box = tuple[int, int, int, int]
+"""A part of a frame: left, top, right, bottom."""
 RAKED = (140.0, 7.0)
 """Where the key light stands to graze a surface."""
 

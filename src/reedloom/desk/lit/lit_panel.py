@@ -36,8 +36,7 @@ from reedloom.kit.data import COLOUR
 from reedloom.kit.parameters import Float, Number
 from reedloom.kit.values import convert
 from reedloom.lit.lights import LIGHT_SETS
-from reedloom.lit.renderer import Box
-from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, VIEWPOINTS, look_from, sound, viewpoint_of
+from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, VIEWPOINTS, Box, look_from, sound, viewpoint_of
 from reedloom.weave.document import End, LitState
 from reedloom.weave.edits import KeepViewpoint
 from reedloom.weave.session import Change

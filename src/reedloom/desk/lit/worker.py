@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec import Struct
@@ -10,9 +11,12 @@ from PySide6.QtCore import QObject, Signal
 
 from reedloom.desk.screen.workplace import to_image
 from reedloom.errors import ReedError
-from reedloom.lit.renderer import Box, Renderer
+from reedloom.lit.state import Box
 from reedloom.loom.worker import Worker
 from reedloom.weave.document import LitState
+
+if TYPE_CHECKING:
+    from reedloom.lit.renderer import Renderer
 
 Pixels = tuple[np.ndarray, ...]
 COARSE = 2
@@ -96,6 +100,8 @@ class LitWorker(QObject):
     def _begin(self, request: LitRequest) -> None:
         self._interrupted = False
         if self._renderer is None:
+            from reedloom.lit.renderer import Renderer  # here, since an empty window draws nothing in light
+
             try:
                 self._renderer = Renderer()
             except ReedError as error:
