@@ -39,25 +39,24 @@ class Edit(Protocol):
 class GraphEdit(Struct, frozen=True):
     """An edit of one graph, the weave's own or that inside a motif."""
 
-    if TYPE_CHECKING:  # a field or a property of each edit
+    if TYPE_CHECKING:  # what each edit has
 
         @property
         def label(self) -> str: ...
 
-    def change(self, graph: Graph, kinds: Kinds) -> Graph:
-        """The graph after the edit; the given one stays as it is.
+        def change(self, graph: Graph, kinds: Kinds) -> Graph:
+            """The graph after the edit; the given one stays as it is.
 
-        Parameters
-        ----------
-        kinds : Kinds
-            What nodes may be of.
+            Parameters
+            ----------
+            kinds : Kinds
+                What nodes may be of.
 
-        Raises
-        ------
-        ReedError
-            If the edit cannot be applied.
-        """
-        raise NotImplementedError
+            Raises
+            ------
+            ReedError
+                If the edit cannot be applied.
+            """
 
     def apply(self, document: Document, kinds: Kinds) -> Document:
         """The document after the edit of its own graph."""
