@@ -15,7 +15,8 @@ def paint_swatch(painter: QPainter, family: str, box: QRectF, fore: QColor, back
     """Fill `box` with a family's pattern."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
-    squares = QImage(bytes(FAMILIES[family].swatch), 8, 8, 1, QImage.Format.Format_Mono)
+    rows = bytes(FAMILIES[family].swatch)  # by a name, since the picture does not keep it
+    squares = QImage(rows, 8, 8, 1, QImage.Format.Format_Mono)
     squares.setColorTable([back.rgba(), fore.rgba()])
     painter.drawImage(box, squares)
     painter.restore()
