@@ -34,5 +34,5 @@ def _seconds_of(kind: Kind) -> Iterator[float]:
     chance = random.Random(f"{kind.id} at any setting")
     wanted = frozenset(port.name for port in kind.outputs)
     for _ in range(DRAWN):
-        inputs, values = varied_inputs(kind, *SIZE, chance), varied_values(kind, chance)
+        inputs, values = varied_inputs(kind, *SIZE, chance, len(kind.inputs)), varied_values(kind, chance)
         yield best_of(lambda i=inputs, v=values: run_kind(kind, Context(*SIZE, wanted=wanted), i, v), 2)  # type: ignore[misc]
