@@ -45,18 +45,7 @@ class GraphEdit(Struct, frozen=True):
         def label(self) -> str: ...
 
         def change(self, graph: Graph, kinds: Kinds) -> Graph:
-            """The graph after the edit; the given one stays as it is.
-
-            Parameters
-            ----------
-            kinds : Kinds
-                What nodes may be of.
-
-            Raises
-            ------
-            ReedError
-                If the edit cannot be applied.
-            """
+            """The graph after the edit, as `Edit.apply` has it of a document; raises a `ReedError` too."""
 
     def apply(self, document: Document, kinds: Kinds) -> Document:
         """The document after the edit of its own graph."""
