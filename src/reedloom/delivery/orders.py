@@ -32,7 +32,7 @@ Tell = Callable[[int, float], None]
 """Told how far an order is: its number from 0, and a share from 0 to 1."""
 
 
-class FileOrder(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+class FileOrder(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """One order as the file holds it; what is not given is as in the weave's own recipe.
 
     Attributes
@@ -49,7 +49,7 @@ class FileOrder(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
 
     weave: str
     colourway: str | None = None
-    dials: dict[str, Any] = msgspec.field(default_factory=dict)
+    dials: dict[str, Any] = field(default_factory=dict)
     size: int | None = None
     format: str | None = None
     maps: list[str] | None = None
@@ -58,7 +58,7 @@ class FileOrder(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     folder: str | None = None
 
 
-class FileOrders(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+class FileOrders(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """The whole file; `folder` is where orders go that name none."""
 
     orders: list[FileOrder]

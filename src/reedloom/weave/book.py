@@ -29,7 +29,7 @@ MARK = " | "
 """Between the file of an origin, the motif in it, and what it was like."""
 
 
-class _Head(msgspec.Struct):
+class _Head(Struct):
     """What is read of a file for the list; the rest is passed over."""
 
     format: str = ""

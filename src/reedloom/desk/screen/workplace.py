@@ -328,8 +328,9 @@ class Workplace(QObject):
     def request(self) -> None:
         """Ask the background for everything on screen, unless just that was asked for last."""
         self._opened.stop()
-        wish, is_open = self._make_wish(), self._wish is not None and self._wish.weave == self._weave
+        wish = self._make_wish()
         if wish != self._wish:
+            is_open = self._wish is not None and self._wish.weave == self._weave
             self._wish = wish
             cards_last = is_open and not self.background.busy and max(wish.size) <= QUICK
             self.background.submit(wish, wish.stages(cards_last))
