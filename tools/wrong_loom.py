@@ -76,6 +76,16 @@ MUTANTS = (
         "tests/loom/test_crew.py",
     ),
     Mutant(
+        "hands without a task do not help", "loom/crew.py",
+        "            if not self.helpers.help():\n", "            if True:\n",
+        "tests/loom/test_crew.py",
+    ),
+    Mutant(
+        "what goes wrong with a helper is lost", "kernels/helpers.py",
+        "            raise shared.trouble\n", "            return\n",
+        "tests/loom/test_crew.py",
+    ),
+    Mutant(
         "trouble in a task does not end the others", "loom/crew.py",
         "        if self.trouble is not None or not self._ready:\n", "        if not self._ready:\n",
         "tests/loom/test_crew.py",

@@ -12,6 +12,8 @@ import pytest
 
 import reedloom as rl
 from reedloom.data import shipped_weaves
+from reedloom.kernels.helpers import Helpers
+from reedloom.kernels.jit import run_bands
 from reedloom.loom.cache import Cache
 from reedloom.loom.crew import carry_all
 from reedloom.loom.plan import Task
@@ -89,11 +91,41 @@ def test_what_is_raised_comes_out_and_nothing_more_is_begun(hands: int, where: s
     assert begun == [0, 1, 2]
 
 
-def test_a_weave_is_the_same_with_any_number_of_hands() -> None:
+@pytest.mark.parametrize("breaks", [False, True])
+def test_a_hand_without_a_task_shares_in_the_bands_of_others(breaks: bool) -> None:
+    meeting, helpers, seen = threading.Barrier(2, timeout=20), Helpers(), set()
+
+    def band(y0: int, y1: int) -> None:
+        seen.add(threading.get_ident())
+        if y0 < 2:
+            meeting.wait()
+        if breaks and y0 == 1:  # mostly with the one who helps
+            raise rl.Cancelled
+
+    def begin(task: Task, number: int) -> Callable[[], Callable[[], None]]:
+        def work() -> Callable[[], None]:
+            run_bands(band, 9, band_rows=1, threads=2, helpers=helpers)
+            return lambda: None
+
+        return work
+
+    def carry() -> None:
+        carry_all([task(0), task(1, 0)], begin, 2, helpers)
+
+    if breaks:
+        with pytest.raises(rl.Cancelled):
+            carry()
+    else:
+        carry()
+    assert len(seen) == 2
+
+
+@pytest.mark.parametrize("size", [40, 200])
+def test_a_weave_is_the_same_with_any_number_of_hands(size: int) -> None:
     weave = rl.open_weave(shipped_weaves()["shoreline-pebbles"])
     document = weave.document
     ends = list(resolve(document, weave.kinds).ends.values())
-    alone, together = (evaluate(document, ends, 40, cache=Cache(), threads=hands) for hands in (1, HANDS))
+    alone, together = (evaluate(document, ends, size, cache=Cache(), threads=hands) for hands in (1, HANDS))
     assert alone.results.keys() == together.results.keys() and not together.failures
     for end, value in alone.results.items():
         assert np.array_equal(value, together.results[end]), end

@@ -517,12 +517,27 @@ def _compare(k0, k1, kind, found, run, measured, nearest):  # type: ignore[no-un
     a, b = run
     metric, power = kind
     for k in range(k0, k1):
+        if metric == MINKOWSKI:
+            a, b = _may_be_nearer((pu[k], pv[k]), run, u, v, second)
         _measure((pu[k], pv[k]), metric, power, (a, b), u, v, away)
         for x in range(np.uint64(a), np.uint64(b)):
             d, f, s, i = away[x], first[x], second[x], which[x]
             first[x] = min(d, f)
             second[x] = min(s, max(d, f))
             which[x] = np.int32(k) if d < f else i
+
+
+@inlined
+def _may_be_nearer(point, run, u, v, so_far):  # type: ignore[no-untyped-def]
+    """From where to where a point may be nearer than so far: Minkowski's is never below the longer way."""
+    pu, pv = point
+    begin, end = np.int32(run[1]), np.int32(run[0])
+    none_begins, none_ends = begin, end
+    for x in range(np.uint64(run[0]), np.uint64(run[1])):
+        at, is_near = np.int32(x), max(abs(pu - u[x]), abs(pv - v[x])) < so_far[x]
+        begin = min(begin, at if is_near else none_begins)
+        end = max(end, at + np.int32(1) if is_near else none_ends)
+    return begin, max(begin, end)
 
 
 @inlined

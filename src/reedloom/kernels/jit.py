@@ -29,6 +29,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from reedloom.errors import Cancelled, FileError, ReedError
+from reedloom.kernels.helpers import Helpers
 
 log = logging.getLogger(__name__)
 BAND_ROWS = 64
@@ -301,6 +302,7 @@ def run_bands(
     progress: Callable[[float], None] | None = None,
     band_rows: int = BAND_ROWS,
     threads: int | None = None,
+    helpers: Helpers | None = None,
 ) -> None:
     """Call ``band(y0, y1)`` until all rows are done, on several threads.
 
@@ -318,6 +320,8 @@ def run_bands(
         Rows in a band; the last one may be shorter.
     threads : int, optional
         `thread_count` by default.
+    helpers : Helpers, optional
+        Who may help, instead of threads of this function's own.
 
     Raises
     ------
@@ -353,6 +357,9 @@ def run_bands(
     count = min(threads or thread_count(), total)
     if count == 1:
         work()
+        return
+    if helpers is not None:
+        helpers.share(work)
         return
     futures = [_pool(count - 1).submit(work) for _ in range(count - 1)]
     try:

@@ -8,7 +8,7 @@ longer, at the size that has about one sample for each.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -21,6 +21,10 @@ from reedloom.kernels.resize import at_once, halved
 MOST = 16
 """Places that a sample is read in along its longer way, and across it."""
 BAND = 64
+TOGETHER = 4
+"""Channels for which it is found once where a place lies between samples."""
+LARGE = 2**21
+"""Samples above which maps are read one by one."""
 
 
 class Pyramid(NamedTuple):
@@ -52,6 +56,45 @@ class Pyramid(NamedTuple):
             np.array([s.shape[1] for s in sizes]),
             np.array([s.shape[0] for s in sizes]),
         )
+
+
+def read_as_one(maps: Mapping[str, np.ndarray]) -> list[list[str]]:
+    """Names of maps (h, w) or (h, w, 3) in groups for `read_together`, of four channels each.
+
+    Large maps stay by themselves: in groups they would take so much more memory at once.
+    """
+    if any(map.shape[0] * map.shape[1] > LARGE for map in maps.values()):
+        return [[name] for name in maps]
+    colours = [name for name, map in maps.items() if map.ndim == 3]
+    greys = [name for name, map in maps.items() if map.ndim == 2]
+    groups = []
+    while colours or greys:
+        group = [colours.pop(0)] if colours else []
+        taken = 1 if group else TOGETHER
+        groups.append(group + greys[:taken])
+        del greys[:taken]
+    return groups
+
+
+def read_together(
+    bands: Callable[..., None], maps: Sequence[np.ndarray], place: np.ndarray, how: str
+) -> list[np.ndarray]:
+    """What `read_covered` gives of each of some maps of one size, (h, w) or (h, w, channels), read as one."""
+    if len(maps) == 1:
+        return [read_covered(bands, maps[0], place, how)]
+    apart = [map if map.ndim == 3 else map[..., None] for map in maps]
+    ends = np.cumsum([map.shape[2] for map in apart])
+    laid = np.empty((*apart[0].shape[:2], int(ends[-1])), np.float32)
+
+    def lay(y0: int, y1: int) -> None:
+        np.concatenate([map[y0:y1] for map in apart], axis=2, out=laid[y0:y1])
+
+    bands(lay, rows=len(laid), band_rows=BAND)
+    read = np.split(read_covered(bands, laid, place, how), ends[:-1], axis=2)
+    return [
+        np.ascontiguousarray(of_one if map.ndim == 3 else of_one[..., 0])
+        for map, of_one in zip(maps, read, strict=True)
+    ]
 
 
 def read_covered(bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how: str) -> np.ndarray:
@@ -127,25 +170,39 @@ def cover_rows(pyramid, place, out, y0, y1):  # type: ignore[no-untyped-def]
             u = place[y, x, 0] + first_x * au + first_y * du
             v = place[y, x, 1] + first_x * av + first_y * dv
             share = share_x * share_y
-            for c in range(0, channels, 3):  # where a place lies is found once for three of them
-                red, green, blue = np.float32(0), np.float32(0), np.float32(0)
-                first = start + np.uint64(c)
-                for j in range(ny):
-                    at_u, at_v = u + np.float32(j) * du, v + np.float32(j) * dv
-                    for _ in range(nx):
-                        corners, parts = _between(channels, wide, high, at_u, at_v)
-                        red += _read(values, first, corners, parts)
-                        if c + 1 < channels:
-                            green += _read(values, first + np.uint64(1), corners, parts)
-                        if c + 2 < channels:
-                            blue += _read(values, first + np.uint64(2), corners, parts)
-                        at_u += au
-                        at_v += av
-                out[y, x, c] = red * share
-                if c + 1 < channels:
-                    out[y, x, c + 1] = green * share
-                if c + 2 < channels:
-                    out[y, x, c + 2] = blue * share
+            about, steps, reads = (u, v), (au, av, du, dv), (nx, ny)
+            map_at_size = values, channels, wide, high
+            for c in range(0, channels, TOGETHER):
+                sums = _summed(map_at_size, start + np.uint64(c), channels - c, about, steps, reads)
+                for k in range(min(TOGETHER, channels - c)):
+                    out[y, x, c + k] = sums[k] * share
+
+
+@inlined
+def _summed(map_at_size, first, left, about, steps, reads):  # type: ignore[no-untyped-def]
+    """Sums of what is read within a sample: of four channels from `first` on, or of those `left`."""
+    values, channels, wide, high = map_at_size
+    (u, v), (au, av, du, dv), (nx, ny) = about, steps, reads
+    a, b, c, d = np.float32(0), np.float32(0), np.float32(0), np.float32(0)
+    one, two, three = np.uint64(1), np.uint64(2), np.uint64(3)
+    for j in range(ny):
+        at_u, at_v = u + np.float32(j) * du, v + np.float32(j) * dv
+        for _ in range(nx):
+            corners, parts = _between(channels, wide, high, at_u, at_v)
+            if left >= TOGETHER:
+                a += _read(values, first, corners, parts)
+                b += _read(values, first + one, corners, parts)
+                c += _read(values, first + two, corners, parts)
+                d += _read(values, first + three, corners, parts)
+            else:
+                a += _read(values, first, corners, parts)
+                if left > 1:
+                    b += _read(values, first + one, corners, parts)
+                if left > 2:
+                    c += _read(values, first + two, corners, parts)
+            at_u += au
+            at_v += av
+    return a, b, c, d
 
 
 @inlined

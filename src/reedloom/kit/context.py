@@ -8,6 +8,7 @@ import numpy as np
 from msgspec import Struct, field
 
 from reedloom.errors import ReedError
+from reedloom.kernels.helpers import Helpers
 from reedloom.kernels.jit import BAND_ROWS, Stop, run_bands
 
 MOST_THINGS = 2**25
@@ -44,6 +45,7 @@ class Context(Struct):
     stop: Stop = field(default_factory=Stop)
     progress: Callable[[float], None] | None = None
     threads: int | None = None
+    helpers: Helpers | None = None
     split_again: bool = True
     notes: list[str] = field(default_factory=list)
 
@@ -105,6 +107,7 @@ class Context(Struct):
             progress=self.progress,
             band_rows=max(band_rows, SMALL // max(1, self.width)),
             threads=self.threads,
+            helpers=self.helpers,
         )
 
     def within(self, wanted: Iterable[str] = (), times: int = 1) -> Context:
@@ -117,6 +120,7 @@ class Context(Struct):
             wanted=frozenset(wanted),
             stop=self.stop,
             threads=self.threads,
+            helpers=self.helpers,
         )
 
     def empty(self, channels: int = 1) -> np.ndarray:

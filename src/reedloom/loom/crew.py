@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 from heapq import heappop, heappush
 
+from reedloom.kernels.helpers import Helpers
 from reedloom.loom.plan import Task
 
 Settle = Callable[[], None]
@@ -19,7 +19,7 @@ def _pool(hands: int) -> ThreadPoolExecutor:
     return ThreadPoolExecutor(hands, thread_name_prefix="reedloom-task")
 
 
-def carry_all(tasks: Sequence[Task], begin: Begin, hands: int) -> None:
+def carry_all(tasks: Sequence[Task], begin: Begin, hands: int, helpers: Helpers | None = None) -> None:
     """Carry out all tasks, each after those it needs; with one hand in the order given.
 
     Parameters
@@ -31,14 +31,15 @@ def carry_all(tasks: Sequence[Task], begin: Begin, hands: int) -> None:
         the work runs beside others; all else runs for one task at a time, on whatever thread.
     hands : int
         How many tasks may be under way at once.
+    helpers : Helpers, optional
+        Through which hands without a task share in the bands of others.
 
     Raises
     ------
     Exception
         The first that any of the three raised; the tasks under way are then finished, and no more begun.
     """
-    order = _Order(tasks)
-    hands = min(hands, len(tasks))
+    order = _Order(tasks, helpers or Helpers())
     futures = [_pool(hands - 1).submit(_work, order, begin) for _ in range(hands - 1)]
     try:
         _work(order, begin)
@@ -53,9 +54,9 @@ def carry_all(tasks: Sequence[Task], begin: Begin, hands: int) -> None:
 class _Order:
     """Which task can be begun: the first whose inputs are all there."""
 
-    def __init__(self, tasks: Sequence[Task]) -> None:
+    def __init__(self, tasks: Sequence[Task], helpers: Helpers) -> None:
         self.tasks = tasks
-        self.wake = threading.Condition()
+        self.helpers, self.wake = helpers, helpers.wake
         self.under_way = 0
         self.trouble: BaseException | None = None
         numbers = {task.key: number for number, task in enumerate(tasks)}
@@ -68,9 +69,10 @@ class _Order:
         self._ready = [number for number, count in enumerate(self._lacking) if not count]
 
     def take(self) -> int | None:
-        """The next task to begin, waited for; None if there is none any more."""
+        """The next task to begin, waited for while helping with others; None if there is none any more."""
         while not self._ready and self.under_way and self.trouble is None:
-            self.wake.wait()
+            if not self.helpers.help():
+                self.wake.wait()
         if self.trouble is not None or not self._ready:
             return None
         self.under_way += 1

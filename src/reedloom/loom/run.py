@@ -1,9 +1,9 @@
 """Evaluates outputs of a weave: carries a plan's tasks out in order, through the cache.
 
-Tasks of large maps run one after another and each spreads its bands over all threads; small maps have not
-work enough for that, so several of their tasks run at once, each on one thread (`crew.py`). A node that
-fails keeps its reason, its followers are marked as waiting for it, and the rest goes on. A stopped run
-raises `Cancelled` and leaves nothing half done in the cache.
+Several tasks are under way at once (`crew.py`), and threads that have none share in the bands of those that
+are; but one at a time where maps are large and few are to be held. A node that fails keeps its reason, its
+followers are marked as waiting for it, and the rest goes on. A stopped run raises `Cancelled` and leaves
+nothing half done in the cache.
 """
 
 from __future__ import annotations
@@ -19,6 +19,7 @@ from typing import Any
 from msgspec import Struct, field
 
 from reedloom.errors import Cancelled, ReedError
+from reedloom.kernels.helpers import Helpers
 from reedloom.kernels.jit import Stop, thread_count
 from reedloom.kit.context import SMALL
 from reedloom.kit.data import Material
@@ -34,6 +35,9 @@ from reedloom.weave.document import End, Surface
 from reedloom.weave.resolve import STEP, FlatGraph
 
 log = logging.getLogger(__name__)
+
+LARGE = 2**22
+"""Samples above which a run that keeps nothing, and holds few maps, has one task under way at a time."""
 
 
 class Outcome(Struct):
@@ -76,9 +80,10 @@ class _Run(Struct):
     uses: Counter[Ref]
     ends: dict[Ref, list[End]]
     hands: int
+    shares: list[float]
+    helpers: Helpers = field(default_factory=Helpers)
     live: dict[Ref, Any] = field(default_factory=dict)
     failed: set[str] = field(default_factory=set)
-    done: int = 0
 
 
 @once
@@ -167,21 +172,29 @@ def evaluate_ends(
     uses = Counter(ref for task in plan.tasks for _, ref in task.inputs)
     run = _Run(
         flat, plan, store, keep, passing, stop or Stop(), progress and _onward(progress), threads, take,
-        Outcome(failures=plan.failures, tasks=len(plan.tasks)), uses, asked, _hands(plan, threads),
+        Outcome(failures=plan.failures, tasks=len(plan.tasks)), uses, asked, _hands(plan, threads, keep),
+        [0.0] * len(plan.tasks),
     )  # fmt: skip
     for ref, entry in plan.ready.items():
         for node_id in plan.nodes[ref[0]] if ref[1] != CONVERT else ():
             _tell(run, node_id, entry.seconds, entry.notes)
         _hold(run, ref, entry.array)
-    carry_all(plan.tasks, lambda task, number: _begin(run, task, number, on_task), run.hands)
+
+    def begin(task: Task, number: int) -> Callable[[], Callable[[], None]]:
+        return _begin(run, task, number, on_task)
+
+    carry_all(plan.tasks, begin, run.hands, run.helpers)
     _tell_uses(run)
     return run.outcome
 
 
-def _hands(plan: Plan, threads: int | None) -> int:
-    """How many tasks are carried out at once: maps worked through in one piece leave threads free."""
-    small = all(task.size[0] * task.size[1] <= SMALL for task in plan.tasks)
-    return max(1, min(threads or thread_count(), len(plan.tasks))) if small else 1
+def _hands(plan: Plan, threads: int | None, keep: bool) -> int:
+    """How many tasks are under way at once: one where maps are large and few are to be held."""
+    largest = max((task.size[0] * task.size[1] for task in plan.tasks), default=0)
+    threads = threads or thread_count()
+    if largest <= SMALL:  # none of them has anything to share
+        return max(1, min(threads, len(plan.tasks)))
+    return threads if keep or largest <= LARGE else 1
 
 
 def _onward(tell: Callable[[float], None]) -> Callable[[float], None]:
@@ -250,7 +263,7 @@ def _begin(
     if blocking is not None:
         reason = waits_for(run.flat, run.plan.nodes[blocking][0])
         _use(run, task)
-        return lambda: lambda: _settle(run, task, reason)
+        return lambda: lambda: _settle(run, task, number, reason)
     inputs = {port: _lent(run.live[ref]) for port, ref in task.inputs}
     _use(run, task)
 
@@ -258,7 +271,7 @@ def _begin(
         start = time.perf_counter()
         came = _try(run, task, inputs, number)
         seconds = time.perf_counter() - start
-        return lambda: _settle(run, task, came, seconds)
+        return lambda: _settle(run, task, number, came, seconds)
 
     return work
 
@@ -280,13 +293,12 @@ def _try(run: _Run, task: Task, inputs: dict[str, Any], number: int) -> Result |
     """A task's result, or why there is none."""
 
     def tell(share: float) -> None:
-        if run.progress is not None and run.hands == 1:
-            run.progress((number + share) / len(run.plan.tasks))
+        _tell_share(run, number, share)
 
     kind = run.plan.kinds.get((task.kind, task.version))
-    threads = run.threads if run.hands == 1 else 1
+    threads, helpers = (run.threads, None) if run.hands == 1 else (run.hands, run.helpers)
     try:
-        return carry_out(task, kind, inputs, stop=run.stop, progress=tell, threads=threads)
+        return carry_out(task, kind, inputs, stop=run.stop, progress=tell, threads=threads, helpers=helpers)
     except Cancelled:
         raise
     except ReedError as error:
@@ -299,7 +311,7 @@ def _try(run: _Run, task: Task, inputs: dict[str, Any], number: int) -> Result |
         return f"something unforeseen went wrong ({what}); Help > Copy a report has the rest."
 
 
-def _settle(run: _Run, task: Task, came: Result | str, seconds: float = 0.0) -> None:
+def _settle(run: _Run, task: Task, number: int, came: Result | str, seconds: float = 0.0) -> None:
     """Keep and hand out what came of a task, and let go of what nobody needs any more."""
     if isinstance(came, str):
         run.failed.add(task.key)
@@ -307,9 +319,15 @@ def _settle(run: _Run, task: Task, came: Result | str, seconds: float = 0.0) -> 
             run.outcome.failures.setdefault(node_id, came)
     else:
         _keep(run, task, came, seconds)
-    run.done += 1
+
+    _tell_share(run, number, 1.0)
+
+
+def _tell_share(run: _Run, number: int, share: float) -> None:
+    """Tell how much is done when so much of a task is."""
+    run.shares[number] = share
     if run.progress is not None:
-        run.progress(run.done / len(run.plan.tasks))
+        run.progress(sum(run.shares) / len(run.shares))
 
 
 def _keep(run: _Run, task: Task, result: Result, seconds: float) -> None:

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.errors import ReedError
+from reedloom.kernels.helpers import Helpers
 from reedloom.kernels.jit import Stop
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import POINT, VERTEX
@@ -36,6 +37,7 @@ def carry_out(
     stop: Stop | None = None,
     progress: Callable[[float], None] | None = None,
     threads: int | None = None,
+    helpers: Helpers | None = None,
 ) -> Result:
     """Compute a task's wanted outputs, read-only.
 
@@ -45,6 +47,8 @@ def carry_out(
         The task's kind, in the task's version; none for a conversion.
     inputs : mapping of port to value
         What the task's refs stand for.
+    helpers : Helpers, optional
+        Who may help with its bands, instead of threads of their own.
 
     Raises
     ------
@@ -61,7 +65,7 @@ def carry_out(
     _check_memory(kind, task.size)
     width, height, depth = task.surface
     context = Context(*task.size, wanted=frozenset(task.wanted), stop=stop, progress=progress)
-    context.threads, context.folder = threads, task.folder
+    context.threads, context.helpers, context.folder = threads, helpers, task.folder
     # Other kinds know only the tile's shape, so that its size in metres changes nothing for them.
     context.physical = (width, height) if kind.physical else (1.0, height / width)
     context.depth = depth if kind.physical else context.depth

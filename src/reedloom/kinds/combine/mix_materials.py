@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.pyramid import read_covered
+from reedloom.kernels.pyramid import read_as_one, read_together
 from reedloom.kinds.combine.by_height import overlap_share
 from reedloom.kinds.combine.modes import lay_on
 from reedloom.kinds.height.normals import mix_rows
@@ -171,12 +171,14 @@ def mix_materials(context: Context, below: Material, *tied: Any, **values: Any) 
 
 def read_material(context: Context, material: Material, place: np.ndarray) -> Material:
     """All channels of a material read at a place."""
-    read = Material.spare(Material())
-    for name in tuple(material):
-        map = np.ascontiguousarray(material[name])
-        material.let_go(name)
-        read[name] = read_covered(context.bands, map, place, "linear")
-    return read
+    read: dict[str, np.ndarray] = {}
+    names = tuple(material)
+    for group in read_as_one(material):
+        maps = [np.ascontiguousarray(material[name]) for name in group]
+        for name in group:
+            material.let_go(name)
+        read.update(zip(group, read_together(context.bands, maps, place, "linear"), strict=True))
+    return Material.spare(Material({name: read[name] for name in names}))
 
 
 def laid_over(

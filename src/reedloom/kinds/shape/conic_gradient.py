@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from reedloom.kernels.jit import kernel, read_only
 from reedloom.kernels.polar import seen_around
 from reedloom.kernels.reach import measure_footprint
 from reedloom.kinds.place.place_parts import places_of
@@ -52,16 +53,47 @@ def conic_gradient(
     if place is not None:
         sample = measure_footprint(place, context.bands, context.aspect)
 
-    def draw(rows: np.ndarray, reach: np.ndarray) -> np.ndarray:
-        radius, t = seen_around(rows, (centre_u, centre_v), context.aspect)
-        t = (t - np.float32(turn / 360)) * np.float32(repeats)
-        t -= np.floor(t)
-        if profile == "tent":
-            return 1 - np.abs(2 * t - 1)
-        around = radius * np.float32(2 * math.pi / repeats)
-        width = np.clip(reach / np.maximum(around, np.float32(1e-9)), 0, 1)
-        # The step back is as wide as a sample.
-        back = np.clip((t - (1 - width)) / np.maximum(width, np.float32(1e-9)), 0, 1)
-        return t * (1 - back)
+    out = context.empty()
+    numbers = np.array([turn / 360, repeats, repeats / (2 * math.pi)], np.float32)
 
-    return context.map_bands(draw, source, sample, channels=1)
+    def band(y0: int, y1: int) -> None:
+        radius, way = seen_around(source[y0:y1], (centre_u, centre_v), context.aspect)
+        rise_rows(radius, way, read_only(sample[y0:y1]), numbers, profile == "tent", out[y0:y1])
+
+    context.bands(band, band_rows=32)
+    return out
+
+
+@kernel
+def rise_rows(radius, way, sample, numbers, tent, out):  # type: ignore[no-untyped-def]
+    """Values that rise around a middle.
+
+    Parameters
+    ----------
+    radius, way : (n, W) float32
+        How far places are from the middle, in widths, and in which direction, in turns.
+    sample : (n, W) float32
+        How far each sample reaches, in widths.
+    numbers : (3,) float32
+        Where the first rise begins, in turns; how often it rises in a turn, and in each width of the circle
+        about the middle that has a radius of 1.
+    tent : bool
+        Sinks again as it rose; otherwise it falls back within a sample.
+    out : (n, W) float32
+        Filled, from 0 to 1.
+    """
+    begins, repeats, around = numbers
+    zero, one = np.float32(0.0), np.float32(1.0)
+    for y in range(out.shape[0]):
+        line, ways, far, wide = out[y], way[y], radius[y], sample[y]
+        for x in range(line.shape[0]):
+            t = (ways[x] - begins) * repeats
+            line[x] = t - np.floor(t)
+        if tent:
+            for x in range(line.shape[0]):
+                line[x] = one - abs(line[x] + line[x] - one)
+            continue
+        for x in range(line.shape[0]):
+            width = min(wide[x] * around / max(far[x], np.float32(1e-9)), one)
+            back = (line[x] - (one - width)) / max(width, np.float32(1e-9))
+            line[x] *= one - min(max(back, zero), one)
