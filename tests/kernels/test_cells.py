@@ -71,7 +71,7 @@ def test_cells_are_those_of_a_search_through_all_points(metric: str, power: floa
         given = evolution if turning == "each sample" else float(evolution[0, 0])
         cells = Cells.of(points, 0.9, METRICS[metric], power, given)
         found = np.empty((8, *shape), np.float32)
-        cell_rows(cells, read_only(place), swings(given), True, True, found, 0, len(place))
+        cell_rows(cells, read_only(place), swings(given), True, True, True, found, 0, len(place))
         wanted = cells_by_hand(points, place, evolution, metric, power)
         # Where two points are as near, rounding tells which is the nearest, and what lies beyond the border.
         clear = (wanted[1] - wanted[0] > 1e-4) & (np.abs(found[4] - wanted[4]) < 1e-6)

@@ -321,7 +321,7 @@ def test_the_nearest_cell_is_the_same_whether_the_second_is_wanted_or_not(metric
     place = tile_places(250, 190)
     found = np.zeros((2, 8, 190, 250), np.float32)
     for number, want_second in enumerate((False, True)):
-        cell_rows(cells, read_only(place), swings(0.0), want_second, True, found[number], 0, 190)
+        cell_rows(cells, read_only(place), swings(0.0), want_second, True, True, found[number], 0, 190)
     same = [0, 2, 3, 4, 5, 6, 7]
     assert np.array_equal(found[0][same], found[1][same])
     assert (found[0][1] >= found[1][1]).all()

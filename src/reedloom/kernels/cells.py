@@ -290,7 +290,7 @@ def fill_circling(points, spots):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def cell_rows(cells, place, swing, want_second, want_border, out, y0, y1):  # type: ignore[no-untyped-def]
+def cell_rows(cells, place, swing, want_second, want_border, want_own, out, y0, y1):  # type: ignore[no-untyped-def]
     """Search the cells for rows of a map.
 
     The samples of a run that lie in one cell share the points they look at, so these are gathered once, and
@@ -308,6 +308,8 @@ def cell_rows(cells, place, swing, want_second, want_border, out, y0, y1):  # ty
         they can be the nearest.
     want_border : bool
         Whether to look for the exact border and the cell beyond it.
+    want_own : bool
+        Whether to tell what belongs to the nearest cell: its value and number, and the vector from its point.
     out : (8, H, W) float32
         Nearest and second distance, distance to border (all in cell widths), random value of the
         nearest cell and of the cell across the border, vector from the nearest point in u and v
@@ -326,10 +328,10 @@ def cell_rows(cells, place, swing, want_second, want_border, out, y0, y1):  # ty
         if each or mean_run(at.cell) < SHORT:
             if cells.way != STILL:
                 _lay_swings(swing[y * each], lines[0])
-            _search_lanes(cells, at, want_second, want_border, lines, steps, out, y)
+            _search_lanes(cells, at, (want_second, want_border, want_own), lines, steps, out, y)
         else:
             circled = (swing[0, 0, 0], swing[0, 0, 1])
-            _search_runs(cells, at, circled, want_second, want_border, out, y)
+            _search_runs(cells, at, circled, (want_second, want_border, want_own), out, y)
 
 
 @inlined
@@ -351,15 +353,15 @@ def _lay_swings(swing, values):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _search_lanes(  # type: ignore[no-untyped-def]
-    cells, found, want_second, want_border, lines, steps, out, y
-):
+def _search_lanes(cells, found, wanted, lines, steps, out, y):  # type: ignore[no-untyped-def]
     """`cell_rows` for a row, sixteen samples at once.
 
-    found : from `locate`; lines : (VALUES, W + LANES) float32 and (NUMBERS, W + LANES) int32, room for what
-    is known of the samples, with how far points have circled; steps : from `_steps_in`.
+    found : from `locate`; wanted : the second distance, the border, and what belongs to the nearest cell;
+    lines : (VALUES, W + LANES) float32 and (NUMBERS, W + LANES) int32, room for what is known of the samples,
+    with how far points have circled; steps : from `_steps_in`.
     """
     values, numbers = lines
+    want_second, want_border, want_own = wanted
     n, length, wide, slack = out.shape[2], values.shape[1], cells.spots.shape[1], cells.slack
     points, spots, power = (
         cells.points.reshape(-1, cells.points.shape[2]),
@@ -376,11 +378,13 @@ def _search_lanes(  # type: ignore[no-untyped-def]
             values[FIRST, x] = np.float32(math.sqrt(values[FIRST, x]))
             values[SECOND, x] = np.float32(math.sqrt(values[SECOND, x]))
     for x in range(n):
-        at = np.uint64(numbers[CELL, x] + steps[np.uint64(numbers[NEAREST, x])])
-        out[3, y, x], out[7, y, x] = points[at, 2], points[at, 4]
-    for x in range(n):
         out[0, y, x], out[1, y, x] = values[FIRST, x], values[SECOND, x]
-        out[5, y, x], out[6, y, x] = -values[TO_U, x], -values[TO_V, x]
+    if want_own:
+        for x in range(n):
+            at = np.uint64(numbers[CELL, x] + steps[np.uint64(numbers[NEAREST, x])])
+            out[3, y, x], out[7, y, x] = points[at, 2], points[at, 4]
+        for x in range(n):
+            out[5, y, x], out[6, y, x] = -values[TO_U, x], -values[TO_V, x]
     if not want_border:
         return
     for x in range(0, n, LANES):
@@ -392,9 +396,10 @@ def _search_lanes(  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _search_runs(cells, at, circled, want_second, want_border, out, y):  # type: ignore[no-untyped-def]
+def _search_runs(cells, at, circled, wanted, out, y):  # type: ignore[no-untyped-def]
     """`cell_rows` for a row, run after run of samples in one cell; circled : cosine and sine, of all."""
     points, slack, metric, power = cells.points, cells.slack, cells.metric, cells.power
+    want_second, want_border, want_own = wanted
     n = out.shape[2]
     cell, column, row, u, v = at[:5]
     to_u, to_v, away = np.empty(n, np.float32), np.empty(n, np.float32), np.empty(n, np.float32)
@@ -418,12 +423,13 @@ def _search_runs(cells, at, circled, want_second, want_border, out, y):  # type:
         if _any_above(second if want_second else first, u, v, a, b, slack, metric == EUCLID):
             more = _gather(points, here, 2, count, found)
             _compare(count, more, (metric, power), found, (a, b), measured, (which, first, second))
-        for x in range(np.uint64(a), np.uint64(b)):
-            k = which[x]
-            to_u[x], to_v[x] = pu[k] - u[x], pv[k] - v[x]
-            value[x], number[x] = values[k], numbers[k]
-        for x in range(np.uint64(a), np.uint64(b)):
-            from_u[x], from_v[x] = -to_u[x], -to_v[x]
+        if want_own or want_border:
+            for x in range(np.uint64(a), np.uint64(b)):
+                k = which[x]
+                to_u[x], to_v[x] = pu[k] - u[x], pv[k] - v[x]
+                value[x], number[x] = values[k], numbers[k]
+            for x in range(np.uint64(a), np.uint64(b)):
+                from_u[x], from_v[x] = -to_u[x], -to_v[x]
         if metric == EUCLID:
             for x in range(np.uint64(a), np.uint64(b)):
                 first[x] = np.float32(math.sqrt(first[x]))
@@ -442,6 +448,8 @@ def _search_runs(cells, at, circled, want_second, want_border, out, y):  # type:
 
 SHORT = 56
 """Samples in a run, on average, below which a row is searched sixteen samples at once."""
+INWARDS = np.array([4, 1, 3, 5, 7, 0, 2, 6, 8, *range(9, 25)], np.int32)
+"""Numbers of the points that `_gather` finds, those of the cell itself and beside it first."""
 REACH = 2
 """Rings of cells around its own in which a sample looks for points."""
 
@@ -516,15 +524,34 @@ def _compare(k0, k1, kind, found, run, measured, nearest):  # type: ignore[no-un
     pu, pv, _, _ = found
     a, b = run
     metric, power = kind
+    if metric == MINKOWSKI:
+        _compare_minkowski(k0, k1, power, found, run, measured, nearest)
+        return
     for k in range(k0, k1):
-        if metric == MINKOWSKI:
-            a, b = _may_be_nearer((pu[k], pv[k]), run, u, v, second)
         _measure((pu[k], pv[k]), metric, power, (a, b), u, v, away)
         for x in range(np.uint64(a), np.uint64(b)):
             d, f, s, i = away[x], first[x], second[x], which[x]
             first[x] = min(d, f)
             second[x] = min(s, max(d, f))
             which[x] = np.int32(k) if d < f else i
+
+
+@inlined
+def _compare_minkowski(k0, k1, power, found, run, measured, nearest):  # type: ignore[no-untyped-def]
+    """`_compare` by the metric that takes longest, from the middle outwards and only where it may matter."""
+    u, v, away = measured
+    which, first, second = nearest
+    pu, pv, _, _ = found
+    for number in range(k0, k1):
+        k = INWARDS[number]
+        a, b = _may_be_nearer((pu[k], pv[k]), run, u, v, second)
+        _measure_minkowski((pu[k], pv[k]), power, (a, b), u, v, away)
+        for x in range(np.uint64(a), np.uint64(b)):
+            d, f, s, i = away[x], first[x], second[x], which[x]
+            first[x] = min(d, f)
+            second[x] = min(s, max(d, f))
+            nearer = d < f or (d == f and k < i)  # as if they came in their order
+            which[x] = np.int32(k) if nearer else i
 
 
 @inlined

@@ -10,8 +10,7 @@ from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.quick import (
     cosine_of_turn,
     cube_root,
-    logarithm_of_two,
-    power_of_two,
+    power_of_two_point_four,
     sine_of_turn,
     turn_of,
 )
@@ -45,7 +44,7 @@ def _encoded(linear):  # type: ignore[no-untyped-def]
 def _decoded(encoded):  # type: ignore[no-untyped-def]
     """`colours.linear_from_srgb`."""
     base = (max(encoded, np.float32(0.04045)) + np.float32(0.055)) * np.float32(1 / 1.055)
-    bright = power_of_two(np.float32(2.4) * logarithm_of_two(base))
+    bright = power_of_two_point_four(base)
     return encoded * np.float32(1 / 12.92) if encoded <= np.float32(0.04045) else bright
 
 

@@ -362,7 +362,7 @@ class Reader(Struct):
             place = band.places() if repeats == 1 else band.places() * np.float32(repeats)
             found = np.empty((8, *out.shape), np.float32)
             swing = swings(band.evolution) if still is None and band.evolution is not None else still
-            cell_rows(cells, read_only(place), swing, False, False, found, 0, len(out))
+            cell_rows(cells, read_only(place), swing, False, False, False, found, 0, len(out))
             numbers = map(np.float32, (self.per_width(columns, rows), CELLULAR_MEAN, amount))
             add_clear(*numbers, band.footprint, found[0], out)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.channel_lanes import join_lanes, part_lanes
 from reedloom.kernels.colours import LAB, LMS, LUMINANCE
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.quick import cosine_of_turn, cube_root, sine_of_turn
@@ -26,7 +27,8 @@ def room_for_channels():  # type: ignore[no-untyped-def]
 def take_apart(colour, start, n, channels):  # type: ignore[no-untyped-def]
     """Copy n colours (m, 3) from a sample on, channel by channel."""
     red, green, blue = channels
-    for k in range(n):
+    done = part_lanes(colour.reshape(-1), red, green, blue, np.int64(start), np.int64(n))
+    for k in range(done, n):
         red[k], green[k], blue[k] = colour[start + k, 0], colour[start + k, 1], colour[start + k, 2]
 
 
@@ -34,7 +36,8 @@ def take_apart(colour, start, n, channels):  # type: ignore[no-untyped-def]
 def put_together(channels, start, n, out):  # type: ignore[no-untyped-def]
     """The contrary of `take_apart`."""
     red, green, blue = channels
-    for k in range(n):
+    done = join_lanes(red, green, blue, out.reshape(-1), np.int64(start), np.int64(n))
+    for k in range(done, n):
         out[start + k, 0], out[start + k, 1], out[start + k, 2] = red[k], green[k], blue[k]
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from msgspec.structs import replace
 
@@ -11,7 +9,7 @@ from reedloom.kernels.cells import CELL_LIMIT, METRICS, Cells, cell_points, cell
 from reedloom.kernels.fractals import Octave
 from reedloom.kernels.hashing import hash_seed
 from reedloom.kernels.jit import read_only
-from reedloom.kernels.octaves import CREASED, clear_share
+from reedloom.kernels.octaves import CREASED, add_clear, clear_share
 from reedloom.kernels.places import FINE, split_places, tile_places
 from reedloom.kernels.reach import measure_footprint, usual_reach
 from reedloom.kernels.splitting import FAINT, average_fours
@@ -136,8 +134,9 @@ def cellular_noise(
     total = sum(o.amplitude * o.share for o in plan)
     outputs = {name: context.empty(2 if name.startswith("cell_") else 1) for name in sorted(context.wanted)}
     for name in SUMMED & outputs.keys():
-        outputs[name][...] = 0
+        outputs[name][...] = MEANS[name]
     want_second = bool({"second", "difference"} & context.wanted)
+    want_own = bool(context.wanted - {"nearest", "second", "difference", "border"})
     want_border = bool({"border", "random"} & context.wanted)
 
     usual = footprint_of(context, footprint)
@@ -178,17 +177,17 @@ def cellular_noise(
                     rows[name][...] = made[::2, ::2] if name in OF_CELLS else average_fours(made)
 
     def fill(
-        rows: dict[str, np.ndarray], numbers: list[int], places: np.ndarray, sample: Any, swing: np.ndarray
+        rows: dict[str, np.ndarray], numbers: list[int], places: np.ndarray, sample: np.ndarray, swing: np.ndarray
     ) -> None:
         for number in numbers:
             octave, searched = layers[number]
             amount = octave.amplitude * octave.share / total
             if searched is None:
-                for name in MEANS.keys() & rows.keys() - {"random"}:
-                    rows[name] += np.float32(amount * MEANS[name])
                 continue
             found = np.empty((8, *places.shape[:2]), np.float32)
-            cell_rows(searched, read_only(places), swing, want_second, want_border, found, 0, len(places))
+            cell_rows(
+                searched, read_only(places), swing, want_second, want_border, want_own, found, 0, len(places)
+            )
             _add_octave(rows, found, octave, amount, sample, number == 0)
             if number == 0 and "id" in rows:
                 rows["id"][...] = np.searchsorted(ranks, found[3]) + 1
@@ -210,34 +209,33 @@ def footprint_of(context: Context, footprint: np.ndarray | None) -> float:
 
 def _band_places(
     context: Context, place: np.ndarray | None, footprint: np.ndarray | None, y0: int, y1: int, fine: bool
-) -> tuple[np.ndarray, Any]:
-    """A band's places and how much of the tile each covers; each sample cut into four if `fine`."""
+) -> tuple[np.ndarray, np.ndarray]:
+    """A band's places and how much of the tile each, or all of them, cover; each sample cut into four if `fine`."""
     times = 2 if fine else 1
     if place is None or footprint is None:
         width, height = context.width * times, context.height * times
-        return tile_places(width, height, range(y0 * times, y1 * times)), np.float32(1 / min(width, height))
+        return tile_places(width, height, range(y0 * times, y1 * times)), np.full((1, 1), 1 / min(width, height), np.float32)
     if not fine:
         return place[y0:y1], footprint[y0:y1]
     return split_places(place, y0, y1), np.repeat(np.repeat(footprint[y0:y1] / 2, 2, axis=0), 2, axis=1)
 
 
 def _add_octave(
-    rows: dict[str, np.ndarray], found: np.ndarray, octave: Octave, amount: float, sample: Any, first: bool
+    rows: dict[str, np.ndarray], found: np.ndarray, octave: Octave, amount: float, sample: np.ndarray, first: bool
 ) -> None:
     """Add one octave's distances, and take what belongs to cells from the first."""
     finest = max(octave.columns, octave.rows)
-    clear = clear_share(finest, sample)
     for name, number in (("nearest", 0), ("second", 1), ("difference", 1), ("border", 2)):
         if name in rows:
             value = found[number] - found[0] if name == "difference" else found[number]
-            mean = np.float32(MEANS[name])
-            rows[name] += np.float32(amount) * (mean + clear * (value - mean))
+            numbers = map(np.float32, (finest, MEANS[name], amount))
+            add_clear(*numbers, sample, value, rows[name])
     if not first:
         return
     if "random" in rows:
         # A sample on a border carries the share of the cell beyond that its footprint covers.
         beyond = np.clip(0.5 - found[2] / np.maximum(finest * sample, 1e-6), 0, 0.5)
         value = found[3] + beyond * (found[4] - found[3])
-        rows["random"][...] = MEANS["random"] + clear * (value - MEANS["random"])
+        rows["random"][...] = MEANS["random"] + clear_share(finest, sample) * (value - MEANS["random"])
     if "cell_place" in rows:
         rows["cell_place"][...] = np.stack([found[5], found[6]], axis=-1) + np.float32(0.5)
