@@ -436,8 +436,18 @@ MUTANTS = (
     ),
     Mutant(
         "a third channel is read at places of two", "kernels/pyramid.py",
-        "                        if c + 2 < channels:", "                        if c + 3 < channels:",
+        "                if left > 2:", "                if left > 3:",
         "tests/kinds/test_reading.py::test_channels_are_read_together_as_each_is_by_itself", fast=False,
+    ),
+    Mutant(
+        "maps read as one come back in each other's place", "kernels/pyramid.py",
+        "ends = np.cumsum([map.shape[2] for map in apart])", "ends = np.cumsum([map.shape[2] for map in apart[::-1]])",
+        "tests/kinds/test_reading.py::test_maps_of_a_material_are_read_as_each_is_by_itself",
+    ),
+    Mutant(
+        "a point of cells that may be nearer is passed by", "kernels/cells.py",
+        "abs(pv - v[x])) < so_far[x]\n", "abs(pv - v[x])) < so_far[x] - np.float32(0.2)\n",
+        "tests/kernels/test_cells.py", fast=False,
     ),
     Mutant(
         "of two steps of a ray the farther hides nothing", "kernels/horizon.py",

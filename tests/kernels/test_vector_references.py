@@ -16,6 +16,7 @@ from reedloom.kernels.quick import (
     cube_root,
     logarithm_of_two,
     power_of_two,
+    power_of_two_point_four,
     sine_of_turn,
     turn_of,
 )
@@ -151,12 +152,13 @@ def elementary(x, out):  # type: ignore[no-untyped-def]
     for k in range(x.shape[0]):
         out[0, k], out[1, k] = cosine_of_turn(x[k]), sine_of_turn(x[k])
         out[2, k], out[3, k] = cube_root(abs(x[k])), power_of_two(x[k])
+        out[6, k] = power_of_two_point_four(abs(x[k]))
         out[4, k], out[5, k] = logarithm_of_two(abs(x[k])), turn_of(x[k], abs(x[k]) - np.float32(3))
 
 
 def test_elementary_functions_are_those_of_the_library() -> None:
     x = np.concatenate([np.linspace(-9, 9, 9999), [0, -0.0, 1e-35, 1e30, 0.25, -0.75]]).astype(np.float32)
-    out = np.empty((6, len(x)), np.float32)
+    out = np.empty((7, len(x)), np.float32)
     elementary(x, out)
     turn = 2 * np.pi * x.astype(float)
     few = np.abs(x) < 10
@@ -165,6 +167,8 @@ def test_elementary_functions_are_those_of_the_library() -> None:
     assert out[2] == pytest.approx(np.cbrt(np.abs(x.astype(float))), rel=1e-6, abs=2e-10)
     assert out[3] == pytest.approx(2.0 ** np.clip(x.astype(float), -126, 126), rel=1e-6)
     assert out[4] == pytest.approx(np.log2(np.maximum(np.abs(x.astype(float)), 1e-37)), rel=3e-7, abs=3e-7)
+    usual = (np.abs(x) > 1e-6) & few
+    assert out[6][usual] == pytest.approx(np.abs(x[usual].astype(float)) ** 2.4, rel=1.5e-6)
     way = np.arctan2(np.abs(x) - np.float32(3), x)[few].astype(float) / (2 * np.pi) % 1
     assert np.abs((out[5][few] - way + 0.5) % 1 - 0.5).max() < 4e-7
     assert out[5].min() >= 0 and out[5].max() < 1

@@ -128,11 +128,12 @@ def lay_places_against(across, down, by, out):  # type: ignore[no-untyped-def]
     out : (h, W, 2) float32
         Filled.
     """
+    us, vs = np.empty_like(across), np.empty_like(across)
     for y in range(len(down)):
-        v = down[y]
+        part_places(by[y].reshape(-1), us, vs)
         for x in range(len(across)):
-            out[y, x, 0] = across[x] - by[y, x, 0]
-            out[y, x, 1] = v - by[y, x, 1]
+            us[x], vs[x] = across[x] - us[x], down[y] - vs[x]
+        join_places(us, vs, out[y].reshape(-1))
 
 
 def split_places(place: np.ndarray, y0: int, y1: int) -> np.ndarray:

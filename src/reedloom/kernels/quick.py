@@ -42,7 +42,7 @@ def cube_root(x):  # type: ignore[no-untyped-def]
 
 @inlined
 def power_of_two_point_four(x):  # type: ignore[no-untyped-def]
-    """A number from 1e-6 up to the power of 2.4, to 1e-6 of it: the cube of the quotient by its fifth root."""
+    """A number from 1e-6 up to the power of 2.4, to 1e-6 of it: the cube of it over its fifth root."""
     part = x * np.float32(1 / 5)
     z = _divided_exponent(x, np.float32(-1 / 5), np.float32(1277919232))
     for _ in range(3):  # I. Newton's steps for z⁻⁵ = x

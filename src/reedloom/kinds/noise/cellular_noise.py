@@ -149,8 +149,7 @@ def cellular_noise(
     is_fine = [cells > limit for cells in strong]
     parts = [[n for n, fine in enumerate(is_fine) if fine is wanted] for wanted in (False, True)]
 
-    # Each cell is known by its random value: its rank among all of them is its number.
-    ranks = np.zeros(1, np.float32) if layers[0][1] is None else np.unique(layers[0][1].points[..., 2])
+    ids = np.ones(1, np.float32) if layers[0][1] is None else _ids_of(layers[0][1].points)
 
     still = swings(evolution)
 
@@ -177,7 +176,11 @@ def cellular_noise(
                     rows[name][...] = made[::2, ::2] if name in OF_CELLS else average_fours(made)
 
     def fill(
-        rows: dict[str, np.ndarray], numbers: list[int], places: np.ndarray, sample: np.ndarray, swing: np.ndarray
+        rows: dict[str, np.ndarray],
+        numbers: list[int],
+        places: np.ndarray,
+        sample: np.ndarray,
+        swing: np.ndarray,
     ) -> None:
         for number in numbers:
             octave, searched = layers[number]
@@ -190,7 +193,7 @@ def cellular_noise(
             )
             _add_octave(rows, found, octave, amount, sample, number == 0)
             if number == 0 and "id" in rows:
-                rows["id"][...] = np.searchsorted(ranks, found[3]) + 1
+                ids.take(found[7].astype(np.intp), out=rows["id"], mode="clip")
             if number == 0 and "cell_centre" in rows:
                 size = np.array([octave.columns, octave.rows], np.float32)
                 centre = places - np.stack([found[5], found[6]], axis=-1) / size
@@ -202,6 +205,14 @@ def cellular_noise(
     return outputs
 
 
+def _ids_of(points: np.ndarray) -> np.ndarray:
+    """The ids of cells by their numbers: from 1 up, in the order of their random values."""
+    numbers, first = np.unique(points[..., 4].astype(np.intp), return_index=True)
+    ids = np.zeros(numbers[-1] + 1, np.float32)
+    ids[numbers] = np.unique(points[..., 2].reshape(-1)[first], return_inverse=True)[1] + 1
+    return ids
+
+
 def footprint_of(context: Context, footprint: np.ndarray | None) -> float:
     """What most samples cover of the tile."""
     return context.sample if footprint is None else usual_reach(footprint)
@@ -210,18 +221,25 @@ def footprint_of(context: Context, footprint: np.ndarray | None) -> float:
 def _band_places(
     context: Context, place: np.ndarray | None, footprint: np.ndarray | None, y0: int, y1: int, fine: bool
 ) -> tuple[np.ndarray, np.ndarray]:
-    """A band's places and how much of the tile each, or all of them, cover; each sample cut into four if `fine`."""
+    """A band's places and how much of the tile each, or all, cover; samples cut into four if `fine`."""
     times = 2 if fine else 1
     if place is None or footprint is None:
         width, height = context.width * times, context.height * times
-        return tile_places(width, height, range(y0 * times, y1 * times)), np.full((1, 1), 1 / min(width, height), np.float32)
+        return tile_places(width, height, range(y0 * times, y1 * times)), np.full(
+            (1, 1), 1 / min(width, height), np.float32
+        )
     if not fine:
         return place[y0:y1], footprint[y0:y1]
     return split_places(place, y0, y1), np.repeat(np.repeat(footprint[y0:y1] / 2, 2, axis=0), 2, axis=1)
 
 
 def _add_octave(
-    rows: dict[str, np.ndarray], found: np.ndarray, octave: Octave, amount: float, sample: np.ndarray, first: bool
+    rows: dict[str, np.ndarray],
+    found: np.ndarray,
+    octave: Octave,
+    amount: float,
+    sample: np.ndarray,
+    first: bool,
 ) -> None:
     """Add one octave's distances, and take what belongs to cells from the first."""
     finest = max(octave.columns, octave.rows)
@@ -238,4 +256,5 @@ def _add_octave(
         value = found[3] + beyond * (found[4] - found[3])
         rows["random"][...] = MEANS["random"] + clear_share(finest, sample) * (value - MEANS["random"])
     if "cell_place" in rows:
-        rows["cell_place"][...] = np.stack([found[5], found[6]], axis=-1) + np.float32(0.5)
+        for axis in (0, 1):
+            np.add(found[5 + axis], np.float32(0.5), out=rows["cell_place"][..., axis])

@@ -162,7 +162,8 @@ def cracks(
         for axis, add in enumerate(bends):
             moved = np.zeros((y1 - y0, context.width), np.float32)
             add(1.0, moved, y0, y1)
-            moved /= np.float32(1.0 if axis == 0 else context.aspect)
+            if axis == 1:
+                moved /= np.float32(context.aspect)
             np.add(start[..., axis], moved, out=bent[y0:y1, :, axis])
         rows = half[y0:y1]
         breaks(1.0, rows, y0, y1)
@@ -178,7 +179,7 @@ def cracks(
     wanted = {"border"} | {NEEDED[name] for name in context.wanted & NEEDED.keys()}
     values = cellular_noise.defaults() | {"cells": cells, "seed": seed}
     found = cellular_noise.compute(context.within(wanted), bent, None, **values)
-    distance = found["border"] * np.float32(1 / cells)
+    distance = context.map_bands(lambda border: border * np.float32(1 / cells), found["border"])
     sample = measure_footprint(bent, context.bands, context.aspect)
 
     mask, profile, shape = context.empty(), context.empty(), np.float32(depth_shape)
@@ -193,7 +194,7 @@ def cracks(
     if "element_place" in context.wanted:
         outputs["element_place"] = found["cell_place"]
     if "id" in context.wanted:
-        outputs["id"] = np.where(mask < 0.5, found["id"], np.int32(0))
+        outputs["id"] = context.map_bands(lambda number, covered: number * (covered < 0.5), found["id"], mask)
     return outputs
 
 

@@ -8,7 +8,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import kernel
-from reedloom.kernels.places import read_at, tile_places
+from reedloom.kernels.places import join_places, part_places, read_at, tile_places
 from reedloom.kinds.filter.filter_parts import slope_in_widths, soften
 from reedloom.kinds.warp.warp_parts import HELD, READING
 from reedloom.kit import GREY, Choice, Context, Count, Length, Port, driving, kind, multiplies
@@ -131,9 +131,12 @@ def places_downhill(
 def level_rows(slope, step, slim):  # type: ignore[no-untyped-def]
     """Make slopes (n, W, 2) ways of `step` widths, less where they are faint; in tiles."""
     one = np.float32(1.0)
+    us, vs = np.empty(slope.shape[1], np.float32), np.empty(slope.shape[1], np.float32)
     for y in range(slope.shape[0]):
-        for x in range(slope.shape[1]):
-            u, v = slope[y, x, 0], slope[y, x, 1]
+        pairs = slope[y].reshape(-1)
+        part_places(pairs, us, vs)
+        for x in range(us.shape[0]):
+            u, v = us[x], vs[x]
             scale = step / np.float32(math.sqrt(u * u + v * v + one))
-            slope[y, x, 0] = u * scale
-            slope[y, x, 1] = v * scale * slim
+            us[x], vs[x] = u * scale, v * scale * slim
+        join_places(us, vs, pairs)
