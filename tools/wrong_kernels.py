@@ -441,11 +441,12 @@ MUTANTS = (
     ),
     Mutant(
         "maps read as one come back in each other's place", "kernels/pyramid.py",
-        "ends = np.cumsum([map.shape[2] for map in apart])", "ends = np.cumsum([map.shape[2] for map in apart[::-1]])",
+        "ends = np.cumsum([map.shape[2] for map in apart])",
+        "ends = np.cumsum([map.shape[2] for map in apart[::-1]])",
         "tests/kinds/test_reading.py::test_maps_of_a_material_are_read_as_each_is_by_itself",
     ),
     Mutant(
-        "a point of cells that may be nearer is passed by", "kernels/cells.py",
+        "a point of cells that may be nearer is passed by", "kernels/minkowski.py",
         "abs(pv - v[x])) < so_far[x]\n", "abs(pv - v[x])) < so_far[x] - np.float32(0.2)\n",
         "tests/kernels/test_cells.py", fast=False,
     ),

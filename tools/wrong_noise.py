@@ -212,7 +212,7 @@ MUTANTS = (
         f"{NOISE}::test_what_samples_lose_of_a_noise_is_told_from_what_they_keep", fast=False,
     ),
     Mutant(
-        "Minkowski's metric is the greater of both ways", "kernels/cells.py",
+        "Minkowski's metric is the greater of both ways", "kernels/minkowski.py",
         "abs(pv - v[x])) * root", "abs(pv - v[x]))",
         f"{NOISE}", fast=False,
     ),

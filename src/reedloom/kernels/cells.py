@@ -44,7 +44,7 @@ from reedloom.kernels.cell_lanes import (
 from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES
-from reedloom.kernels.quick import logarithm_of_two, power_of_two
+from reedloom.kernels.minkowski import compare_minkowski, measure_minkowski
 from reedloom.kernels.runs import lay_out, locate, mean_run, row_cells, run_end
 from reedloom.kernels.turned import Cosets
 
@@ -448,8 +448,6 @@ def _search_runs(cells, at, circled, wanted, out, y):  # type: ignore[no-untyped
 
 SHORT = 56
 """Samples in a run, on average, below which a row is searched sixteen samples at once."""
-INWARDS = np.array([4, 1, 3, 5, 7, 0, 2, 6, 8, *range(9, 25)], np.int32)
-"""Numbers of the points that `_gather` finds, those of the cell itself and beside it first."""
 REACH = 2
 """Rings of cells around its own in which a sample looks for points."""
 
@@ -525,7 +523,7 @@ def _compare(k0, k1, kind, found, run, measured, nearest):  # type: ignore[no-un
     a, b = run
     metric, power = kind
     if metric == MINKOWSKI:
-        _compare_minkowski(k0, k1, power, found, run, measured, nearest)
+        compare_minkowski(k0, k1, power, found, run, measured, nearest)
         return
     for k in range(k0, k1):
         _measure((pu[k], pv[k]), metric, power, (a, b), u, v, away)
@@ -534,37 +532,6 @@ def _compare(k0, k1, kind, found, run, measured, nearest):  # type: ignore[no-un
             first[x] = min(d, f)
             second[x] = min(s, max(d, f))
             which[x] = np.int32(k) if d < f else i
-
-
-@inlined
-def _compare_minkowski(k0, k1, power, found, run, measured, nearest):  # type: ignore[no-untyped-def]
-    """`_compare` by the metric that takes longest, from the middle outwards and only where it may matter."""
-    u, v, away = measured
-    which, first, second = nearest
-    pu, pv, _, _ = found
-    for number in range(k0, k1):
-        k = INWARDS[number]
-        a, b = _may_be_nearer((pu[k], pv[k]), run, u, v, second)
-        _measure_minkowski((pu[k], pv[k]), power, (a, b), u, v, away)
-        for x in range(np.uint64(a), np.uint64(b)):
-            d, f, s, i = away[x], first[x], second[x], which[x]
-            first[x] = min(d, f)
-            second[x] = min(s, max(d, f))
-            nearer = d < f or (d == f and k < i)  # as if they came in their order
-            which[x] = np.int32(k) if nearer else i
-
-
-@inlined
-def _may_be_nearer(point, run, u, v, so_far):  # type: ignore[no-untyped-def]
-    """From where to where a point may be nearer than so far: Minkowski's is never below the longer way."""
-    pu, pv = point
-    begin, end = np.int32(run[1]), np.int32(run[0])
-    none_begins, none_ends = begin, end
-    for x in range(np.uint64(run[0]), np.uint64(run[1])):
-        at, is_near = np.int32(x), max(abs(pu - u[x]), abs(pv - v[x])) < so_far[x]
-        begin = min(begin, at if is_near else none_begins)
-        end = max(end, at + np.int32(1) if is_near else none_ends)
-    return begin, max(begin, end)
 
 
 @inlined
@@ -577,7 +544,7 @@ def _measure(point, metric, power, run, u, v, away):  # type: ignore[no-untyped-
     elif metric == CHEBYSHEV:
         _measure_by(point, CHEBYSHEV, run, u, v, away)
     else:
-        _measure_minkowski(point, power, run, u, v, away)
+        measure_minkowski(point, power, run, u, v, away)
 
 
 @inlined
@@ -585,25 +552,6 @@ def _measure_by(point, metric, run, u, v, away):  # type: ignore[no-untyped-def]
     pu, pv = point
     for x in range(np.uint64(run[0]), np.uint64(run[1])):
         away[x] = _length(pu - u[x], pv - v[x], metric)
-
-
-@inlined
-def _measure_minkowski(point, power, run, u, v, away):  # type: ignore[no-untyped-def]
-    """`_measure_by` Minkowski's metric, a step a loop: all in one, the compiler makes no vectors of them."""
-    pu, pv = point
-    for x in range(np.uint64(run[0]), np.uint64(run[1])):
-        du, dv = abs(pu - u[x]), abs(pv - v[x])
-        away[x] = logarithm_of_two(min(du, dv) / max(du, dv, np.float32(1e-30)))
-    exponent = power[0]
-    for x in range(np.uint64(run[0]), np.uint64(run[1])):
-        away[x] = power_of_two(exponent * away[x])
-    a, b, c, d, e = power[1], power[2], power[3], power[4], power[5]
-    f, g, h, i = power[6], power[7], power[8], power[9]
-    for x in range(np.uint64(run[0]), np.uint64(run[1])):
-        w = away[x] - np.float32(0.5)
-        root = (((a * w + b) * w + c) * w + d) * w + e
-        root = (((root * w + f) * w + g) * w + h) * w + i
-        away[x] = max(abs(pu - u[x]), abs(pv - v[x])) * root
 
 
 @inlined

@@ -79,7 +79,14 @@ def read_as_one(maps: Mapping[str, np.ndarray]) -> list[list[str]]:
 def read_together(
     bands: Callable[..., None], maps: Sequence[np.ndarray], place: np.ndarray, how: str
 ) -> list[np.ndarray]:
-    """What `read_covered` gives of each of some maps of one size, (h, w) or (h, w, channels), read as one."""
+    """What `read_covered` gives of each of some maps, read as one.
+
+    Parameters
+    ----------
+    bands, place, how
+        As there.
+    maps : sequence of (h, w) or (h, w, channels) float32
+    """
     if len(maps) == 1:
         return [read_covered(bands, maps[0], place, how)]
     apart = [map if map.ndim == 3 else map[..., None] for map in maps]

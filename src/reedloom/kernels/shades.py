@@ -27,18 +27,22 @@ def room_for_channels():  # type: ignore[no-untyped-def]
 def take_apart(colour, start, n, channels):  # type: ignore[no-untyped-def]
     """Copy n colours (m, 3) from a sample on, channel by channel."""
     red, green, blue = channels
-    done = part_lanes(colour.reshape(-1), red, green, blue, np.int64(start), np.int64(n))
-    for k in range(done, n):
-        red[k], green[k], blue[k] = colour[start + k, 0], colour[start + k, 1], colour[start + k, 2]
+    done = np.int64(part_lanes(colour.reshape(-1), red, green, blue, np.int64(start), np.int64(n)))
+    while done < n:
+        at = start + done
+        red[done], green[done], blue[done] = colour[at, 0], colour[at, 1], colour[at, 2]
+        done += 1
 
 
 @inlined
 def put_together(channels, start, n, out):  # type: ignore[no-untyped-def]
     """The contrary of `take_apart`."""
     red, green, blue = channels
-    done = join_lanes(red, green, blue, out.reshape(-1), np.int64(start), np.int64(n))
-    for k in range(done, n):
-        out[start + k, 0], out[start + k, 1], out[start + k, 2] = red[k], green[k], blue[k]
+    done = np.int64(join_lanes(red, green, blue, out.reshape(-1), np.int64(start), np.int64(n)))
+    while done < n:
+        at = start + done
+        out[at, 0], out[at, 1], out[at, 2] = red[done], green[done], blue[done]
+        done += 1
 
 
 @inlined

@@ -295,10 +295,15 @@ def _try(run: _Run, task: Task, inputs: dict[str, Any], number: int) -> Result |
     def tell(share: float) -> None:
         _tell_share(run, number, share)
 
+    in_one_piece = task.size[0] * task.size[1] <= SMALL
+    helpers = run.helpers if run.hands > 1 else None
     kind = run.plan.kinds.get((task.kind, task.version))
-    threads, helpers = (run.threads, None) if run.hands == 1 else (run.hands, run.helpers)
     try:
-        return carry_out(task, kind, inputs, stop=run.stop, progress=tell, threads=threads, helpers=helpers)
+        if in_one_piece:
+            return carry_out(task, kind, inputs, stop=run.stop, threads=1)
+        return carry_out(
+            task, kind, inputs, stop=run.stop, progress=tell, threads=run.threads, helpers=helpers
+        )
     except Cancelled:
         raise
     except ReedError as error:

@@ -149,7 +149,8 @@ def cellular_noise(
     is_fine = [cells > limit for cells in strong]
     parts = [[n for n, fine in enumerate(is_fine) if fine is wanted] for wanted in (False, True)]
 
-    ids = np.ones(1, np.float32) if layers[0][1] is None else _ids_of(layers[0][1].points)
+    first = layers[0][1]
+    ids = np.ones(1, np.float32) if first is None or "id" not in outputs else _ids_of(first.points)
 
     still = swings(evolution)
 
