@@ -81,6 +81,11 @@ MUTANTS = (
         "tests/loom/test_crew.py",
     ),
     Mutant(
+        "large maps are made side by side where memory is short", "loom/run.py",
+        "threads * most < free_memory()", "True",
+        "tests/loom/test_crew.py",
+    ),
+    Mutant(
         "what goes wrong with a helper is lost", "kernels/helpers.py",
         "            raise shared.trouble\n", "            return\n",
         "tests/loom/test_crew.py",

@@ -6,6 +6,7 @@ import random
 import threading
 import time
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 import pytest
@@ -14,6 +15,7 @@ import reedloom as rl
 from reedloom.data import shipped_weaves
 from reedloom.kernels.helpers import Helpers
 from reedloom.kernels.jit import run_bands
+from reedloom.loom import run
 from reedloom.loom.cache import Cache
 from reedloom.loom.crew import carry_all
 from reedloom.loom.plan import Task
@@ -118,6 +120,30 @@ def test_a_hand_without_a_task_shares_in_the_bands_of_others(breaks: bool) -> No
     else:
         carry()
     assert len(seen) == 2
+
+
+@pytest.mark.parametrize(("keep", "free", "most"), [(True, 2**60, 2), (True, 0, 1), (False, 2**60, 1)])
+def test_large_maps_are_made_one_at_a_time_where_memory_is_short(
+    monkeypatch: pytest.MonkeyPatch, keep: bool, free: int, most: int
+) -> None:
+    weave = rl.open_weave(shipped_weaves()["shoreline-pebbles"])
+    ends = list(resolve(weave.document, weave.kinds).ends.values())
+    carry_out, under_way, seen = run.carry_out, [0], [0]
+
+    def counted(*args: Any, **more: Any) -> Any:
+        under_way[0] += 1
+        seen[0] = max(seen[0], under_way[0])
+        try:
+            time.sleep(0.002)
+            return carry_out(*args, **more)
+        finally:
+            under_way[0] -= 1
+
+    monkeypatch.setattr(run, "carry_out", counted)
+    monkeypatch.setattr(run, "LARGE", 2**15)
+    monkeypatch.setattr(run, "free_memory", lambda: free)
+    evaluate(weave.document, ends, 200, cache=Cache(), keep=keep, threads=2)
+    assert seen == [most]
 
 
 @pytest.mark.parametrize("size", [40, 200])

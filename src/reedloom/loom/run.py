@@ -28,6 +28,7 @@ from reedloom.loom.cache import Cache
 from reedloom.loom.crew import carry_all
 from reedloom.loom.keys import Ref, Size
 from reedloom.loom.lean import lean_order
+from reedloom.loom.memory import free_memory
 from reedloom.loom.plan import CONVERT, Plan, Task, plan_ends, waits_for
 from reedloom.loom.tasks import carry_out
 from reedloom.weave.check import SIZE_LIMIT
@@ -189,12 +190,15 @@ def evaluate_ends(
 
 
 def _hands(plan: Plan, threads: int | None, keep: bool) -> int:
-    """How many tasks are under way at once: one where maps are large and few are to be held."""
+    """How many tasks are under way at once: one where maps are large, and few are held or memory is short."""
     largest = max((task.size[0] * task.size[1] for task in plan.tasks), default=0)
     threads = threads or thread_count()
     if largest <= SMALL:  # none of them has anything to share
         return max(1, min(threads, len(plan.tasks)))
-    return threads if keep or largest <= LARGE else 1
+    if largest <= LARGE:
+        return threads
+    most = max((kind.memory for kind in plan.kinds.values()), default=0) * largest
+    return threads if keep and threads * most < free_memory() else 1
 
 
 def _onward(tell: Callable[[float], None]) -> Callable[[float], None]:
