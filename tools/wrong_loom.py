@@ -83,7 +83,7 @@ MUTANTS = (
     Mutant(
         "large maps are made side by side where memory is short", "loom/run.py",
         "threads * most < free_memory()", "True",
-        "tests/loom/test_crew.py",
+        "tests/loom/test_crew.py::test_large_maps_are_made_one_at_a_time_where_memory_is_short", fast=False,
     ),
     Mutant(
         "what goes wrong with a helper is lost", "kernels/helpers.py",
