@@ -1,4 +1,4 @@
-"""Carries a plan's tasks out in their order, several at once where none has work for all threads."""
+"""Carries a plan's tasks out in their order, several at once; hands without a task help the others."""
 
 from __future__ import annotations
 

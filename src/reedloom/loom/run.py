@@ -1,9 +1,9 @@
 """Evaluates outputs of a weave: carries a plan's tasks out in order, through the cache.
 
 Several tasks are under way at once (`crew.py`), and threads that have none share in the bands of those that
-are; but one at a time where maps are large and few are to be held. A node that fails keeps its reason, its
-followers are marked as waiting for it, and the rest goes on. A stopped run raises `Cancelled` and leaves
-nothing half done in the cache.
+are; but one at a time where maps are large, and few are to be held or memory is short. A node that fails
+keeps its reason, its followers are marked as waiting for it, and the rest goes on. A stopped run raises
+`Cancelled` and leaves nothing half done in the cache.
 """
 
 from __future__ import annotations
@@ -38,7 +38,7 @@ from reedloom.weave.resolve import STEP, FlatGraph
 log = logging.getLogger(__name__)
 
 LARGE = 2**22
-"""Samples above which a run that keeps nothing, and holds few maps, has one task under way at a time."""
+"""Samples above which one task is under way at a time where few maps are to be held, or memory is short."""
 
 
 class Outcome(Struct):
@@ -299,12 +299,11 @@ def _try(run: _Run, task: Task, inputs: dict[str, Any], number: int) -> Result |
     def tell(share: float) -> None:
         _tell_share(run, number, share)
 
-    in_one_piece = task.size[0] * task.size[1] <= SMALL
-    helpers = run.helpers if run.hands > 1 else None
     kind = run.plan.kinds.get((task.kind, task.version))
     try:
-        if in_one_piece:
+        if task.size[0] * task.size[1] <= SMALL:  # in one piece: nothing to tell of, nor to share
             return carry_out(task, kind, inputs, stop=run.stop, threads=1)
+        helpers = run.helpers if run.hands > 1 else None
         return carry_out(
             task, kind, inputs, stop=run.stop, progress=tell, threads=run.threads, helpers=helpers
         )
