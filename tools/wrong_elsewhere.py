@@ -351,6 +351,11 @@ MUTANTS = (
         fast=False,
     ),
     Mutant(
+        "relief beyond 0 to 1 is not looked for", "lit/textures.py",
+        "(float(picture.min()), float(picture.max()))", "(0.0, 1.0)",
+        "tests/lit/test_light.py::test_rays_look_for_the_relief_just_where_its_heights_lie",
+    ),
+    Mutant(
         "a ball's cover lies in its circle instead of around it", "lit/outline.py",
         " / np.cos(np.pi / RING)", " / 1.0",
         "tests/lit/test_light.py::test_nothing_of_an_object_lies_beside_what_is_laid_over_it",

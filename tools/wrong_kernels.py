@@ -451,13 +451,19 @@ MUTANTS = (
         "tests/kernels/test_cells.py", fast=False,
     ),
     Mutant(
-        "of two steps of a ray the farther hides nothing", "kernels/horizon.py",
-        "horizon[x] = other if other > tangent else tangent", "horizon[x] = tangent",
+        "strokes of small maps are always drawn in one piece", "kit/context.py",
+        "SMALL // max(1, self.width, row_work)", "SMALL // max(1, self.width)",
+        "tests/kernels/test_strokes.py::"
+        "test_many_corners_are_drawn_in_bands_that_others_share_in_on_small_maps_too", fast=False,
+    ),
+    Mutant(
+        "of four steps of a ray the farthest hides nothing", "kernels/horizon.py",
+        "third if third > fourth else fourth", "third",
         f"{MAPS}::test_the_open_sky_of_every_sample_is_the_slow_definition", fast=False,
     ),
     Mutant(
-        "a ray's last step is taken together with the next ray's first", "kernels/horizon.py",
-        "k + 1 < count and of_ray[k + 1] == ray", "k + 1 < count",
+        "a ray's last steps are taken together with the next ray's first", "kernels/horizon.py",
+        "min(k + 3, end[ray] - 1)", "min(k + 3, count - 1)",
         f"{MAPS}::test_the_open_sky_of_every_sample_is_the_slow_definition", fast=False,
     ),
     Mutant(

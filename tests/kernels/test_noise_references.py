@@ -378,9 +378,11 @@ def test_spots_are_the_highest_of_those_about_each_place(hardness: float, column
 
 def test_what_samples_lose_of_a_noise_is_told_from_what_they_keep() -> None:
     at, kept = np.array([0.0, 0.5, 2.0], np.float32), np.array([1.0, 0.7, 0.1], np.float32)
-    reach = np.random.default_rng(4).uniform(0, 3, (3, 70)).astype(np.float32)
+    rows = ((0, 3), (0, 3), (0, 0.4), (0.7, 1.8), (2.1, 3))  # all reach, or within or beyond one stretch
+    chance = np.random.default_rng(4)
+    reach = np.stack([chance.uniform(*ends, 70) for ends in rows]).astype(np.float32)
     reach[0, :3] = (0, 0.5, 2)
-    out = np.empty((3, 70), np.float32)
+    out = np.empty_like(reach)
     fill_lost(reach / 8, np.float32(8), at, kept, np.float32(0.4), out)
     share = np.interp(reach, at, kept)
     assert out == pytest.approx(0.4 * np.sqrt(1 - share**2), abs=2e-4)

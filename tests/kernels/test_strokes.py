@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 import numpy as np
 import pytest
 
+import reedloom.kit.context
 from reedloom.kernels.points import starts_of
 from reedloom.kernels.stroke_pieces import Pieces
 from reedloom.kernels.strokes import AREAS, Brush, Drawn, fill_areas, stroke_rows
 from reedloom.kinds.path.draw_paths import courses_of
 from reedloom.kinds.path.path_parts import make_paths
 from reedloom.kit import Context
+from reedloom.kit.kind import run_kind
 from weaving import KINDS
 
 WIDTH, HEIGHT = 96, 48
@@ -55,3 +60,26 @@ def test_pieces_looked_at_together_draw_what_each_draws_by_itself(width: float, 
         for map, wanted in zip(drawn_with(pieces, courses, rows), alone, strict=True):
             assert np.abs(map - wanted).max() < 1e-4
             assert wanted.max() > 0.3
+
+
+def test_many_corners_are_drawn_in_bands_that_others_share_in_on_small_maps_too(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """What a small map takes is told by its corners, and the picture is the same in any bands."""
+    kind, told = KINDS.get("draw_paths"), []
+    plain = reedloom.kit.context.run_bands
+
+    def noted(band: Callable[[int, int], None], rows: int, **how: Any) -> None:
+        told.append(-(-rows // how["band_rows"]))
+        plain(band, rows, **how)
+
+    def draw(corners: int) -> np.ndarray:
+        context = Context(WIDTH, WIDTH, wanted=frozenset(["height"]), threads=1)
+        return run_kind(kind, context, {"paths": winding(corners, 2)}, kind.defaults()).outputs["height"]
+
+    monkeypatch.setattr("reedloom.kit.context.run_bands", noted)
+    draw(60)
+    parted = draw(90_000)
+    monkeypatch.setattr("reedloom.kinds.path.draw_paths.CORNER_WORK", 0)
+    whole = draw(90_000)
+    assert told == [1, 3, 1] and np.abs(parted - whole).max() < 1e-4

@@ -314,6 +314,23 @@ def test_displacement_moves_what_height_only_shades(renderer: Renderer) -> None:
     assert (outline(height=wave, displacement=flat) != outline(height=wave)).sum() > 50
 
 
+def test_rays_look_for_the_relief_just_where_its_heights_lie(renderer: Renderer) -> None:
+    """What lies beyond 0 to 1 is met too, and what keeps within a part of it looks as if it did not."""
+    state = LitState(object="ball", tone_mapping="plain", middle=0.0)
+    deep = {"around": white_room(), "surface": (1.0, 0.05)}
+    low, high = (
+        shoot(renderer, flat_maps(height=height), state, 128, **deep).any(axis=2).sum()
+        for height in (1.0, 3.0)
+    )
+    assert high > 1.1 * low
+    small = flat_maps(64, roughness=0.6)
+    small["height"] = 0.4 + 0.2 * np.random.default_rng(3).random((64, 64), np.float32)
+    seen = shoot(renderer, small, state, 128, **deep).astype(int)
+    renderer.textures.heights = (0.0, 1.0)
+    wide = renderer.render(state, (128, 128), background=GREY, key_colour=GREY, **deep)
+    assert wide is not None and np.abs(seen - wide).mean() < 1.5
+
+
 def test_a_steps_shadow_ends_where_geometry_says(renderer: Renderer) -> None:
     """From straight above: a step of height h under a key light at elevation e throws h / tan(e)."""
     height = np.zeros((256, 256), np.float32)

@@ -15,6 +15,7 @@ from msgspec import Struct
 
 from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.quick import power_of_two
+from reedloom.kernels.reach import ends_of
 
 
 class SumState(Struct):
@@ -65,9 +66,11 @@ def _mean_away(noise, lost):  # type: ignore[no-untyped-def]
     """
     away, one = abs(noise), np.float32(1.0)
     left = max(lost, KEPT)
-    part = away / (left * np.float32(math.sqrt(2.0)))
+    wide = left * np.float32(math.sqrt(2.0))
+    whole = wide + np.float32(0.3275911) * away
+    both = one / (wide * whole)  # divided once, for the place in the bell and for 7.1.26's t
+    part, t = away * (whole * both), wide * (wide * both)
     bell = power_of_two(np.float32(-math.log2(math.e)) * part * part)
-    t = one / (one + np.float32(0.3275911) * part)
     fall = np.float32(1.061405429)
     for factor in (-1.453152027, 1.421413741, -0.284496736, 0.254829592):
         fall = fall * t + np.float32(factor)
@@ -95,12 +98,19 @@ def fill_lost(reach, cells, at, kept, spread, out):  # type: ignore[no-untyped-d
     one, nothing = np.float32(1.0), np.float32(0.0)
     for y in range(out.shape[0]):
         line, covered = out[y], reach[y]
+        least, most = ends_of(covered.view(np.int32))
         for x in range(line.shape[0]):
             line[x] = nothing
         # What is lost is summed, since little of it would be rounded away beside one.
         for part in range(at.shape[0] - 1):
             first, long = at[part], at[part + 1] - at[part]
+            if cells * most <= first:
+                break
             fall = (kept[part] - kept[part + 1]) / long
+            if cells * least >= at[part + 1]:
+                for x in range(line.shape[0]):
+                    line[x] += fall * long
+                continue
             for x in range(line.shape[0]):
                 line[x] += fall * min(max(cells * covered[x] - first, nothing), long)
         for x in range(line.shape[0]):

@@ -115,10 +115,12 @@ def occlusion_rows(surface, begin, steps, directions, out, y0, y1):  # type: ign
     share = np.float32(1.0 / directions)
     count = steps.shape[0]
     across, down, of_ray = np.empty(count, np.int64), np.empty(count, np.int64), np.empty(count, np.int64)
-    inverse = np.empty(count, np.float32)
+    inverse, end = np.empty(count, np.float32), np.zeros(directions, np.int64)
     for k in range(count):  # once, since it would take longer than a row of a small map
         across[k], down[k] = int(steps[k, 0]) + begin, int(steps[k, 1]) % height
         inverse[k], of_ray[k] = steps[k, 2], int(steps[k, 3])
+        end[of_ray[k]] = k + 1
+    laid = (down, across, inverse, height)
     for y in range(y0, y1):
         line = out[y]
         line[:] = np.float32(0.0)
@@ -128,32 +130,41 @@ def occlusion_rows(surface, begin, steps, directions, out, y0, y1):  # type: ign
             while of_ray[k] != ray:
                 _close_ray(line, horizon, share)
                 ray += 1
-            # Two at once where both are of the ray, so that its horizon is loaded and stored half as often.
-            m = k + 1 if k + 1 < count and of_ray[k + 1] == ray else k
-            a, b = y + down[k], y + down[m]
-            first = a - height if a >= height else a, across[k], inverse[k]
-            second = b - height if b >= height else b, across[m], inverse[m]
-            _raise_horizon(horizon, surface, first, second, y, begin)
-            k = m + 1
+            # Four at once, and the last again where the ray has fewer left, so that its horizon is loaded and
+            # stored a quarter as often.
+            last = min(k + 3, end[ray] - 1)
+            first, second = _step(y, k, laid), _step(y, min(k + 1, last), laid)
+            third, fourth = _step(y, min(k + 2, last), laid), _step(y, last, laid)
+            _raise_horizon(horizon, surface, (first, second, third, fourth), y, begin)
+            k = last + 1
         while ray < directions:
             _close_ray(line, horizon, share)
             ray += 1
 
 
 @inlined
-def _raise_horizon(horizon, surface, first, second, y, begin):  # type: ignore[no-untyped-def]
-    """Raise the horizon of row y by two steps: the row and the column at which each begins, and 1 / distance.
+def _step(y, k, laid):  # type: ignore[no-untyped-def]
+    """The row and the column at which the k-th step from row y begins, and 1 / distance."""
+    down, across, inverse, height = laid
+    row = y + down[k]
+    return np.uint64(row - height if row >= height else row), np.uint64(across[k]), inverse[k]
+
+
+@inlined
+def _raise_horizon(horizon, surface, steps, y, begin):  # type: ignore[no-untyped-def]
+    """Raise the horizon of row y by four steps, from `_step`.
 
     To cut rows out for this would take longer than the work on a small map.
     """
-    (a, i, near), (b, j, far) = first, second
-    a, b, y = np.uint64(a), np.uint64(b), np.uint64(y)
-    i, j, begin = np.uint64(i), np.uint64(j), np.uint64(begin)
+    (a, i, inverse_a), (b, j, inverse_b), (c, k, inverse_c), (d, m, inverse_d) = steps
+    y, begin = np.uint64(y), np.uint64(begin)
     for x in range(np.uint64(horizon.shape[0])):
         here, so_far = surface[y, begin + x], horizon[x]
-        tangent, other = (surface[a, i + x] - here) * near, (surface[b, j + x] - here) * far
-        tangent = tangent if tangent > so_far else so_far
-        horizon[x] = other if other > tangent else tangent
+        first, second = (surface[a, i + x] - here) * inverse_a, (surface[b, j + x] - here) * inverse_b
+        third, fourth = (surface[c, k + x] - here) * inverse_c, (surface[d, m + x] - here) * inverse_d
+        first, third = first if first > second else second, third if third > fourth else fourth
+        first = first if first > third else third
+        horizon[x] = first if first > so_far else so_far
 
 
 @kernel

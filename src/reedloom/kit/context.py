@@ -94,18 +94,23 @@ class Context(Struct):
         self.notes.append(note)
 
     def bands(
-        self, band: Callable[[int, int], None], rows: int | None = None, band_rows: int = BAND_ROWS
+        self,
+        band: Callable[[int, int], None],
+        rows: int | None = None,
+        band_rows: int = BAND_ROWS,
+        row_work: int = 0,
     ) -> None:
         """Run a band function over all rows, with this evaluation's stop flag and progress.
 
-        Small maps are done in one piece: handing bands to threads would take longer than the work.
+        Small maps are done in one piece: handing bands to threads would take longer than the work. `row_work`
+        tells, in samples, what a row takes, if that is more than its width.
         """
         run_bands(
             band,
             self.height if rows is None else rows,
             stop=self.stop,
             progress=self.progress,
-            band_rows=max(band_rows, SMALL // max(1, self.width)),
+            band_rows=max(band_rows, SMALL // max(1, self.width, row_work)),
             threads=self.threads,
             helpers=self.helpers,
         )

@@ -181,10 +181,17 @@ class Renderer:
 
     def _cover(self, state: LitState, size: tuple[int, int], surface: tuple[float, float]) -> int:
         """Lay triangles over what the object can cover; returns the number of their corners."""
-        crust = _depth(state, surface) * max(state.middle, 1 - state.middle)
+        crust = max(self._rises(state, surface))
         triangles = screen_triangles(state.object, crust, *camera_of(state), LENS, size[0] / size[1])
         self._corners.write(triangles[:CORNERS].astype(np.float32).tobytes())
         return min(len(triangles), CORNERS)
+
+    def _rises(self, state: LitState, surface: tuple[float, float]) -> tuple[float, float]:
+        """How deep the relief goes below the bare object and how high above, in object units."""
+        if not self.textures.has("height_map"):
+            return (0.0, 0.0)
+        (low, high), depth = self.textures.heights, _depth(state, surface)
+        return depth * max(state.middle - low, 0.0), depth * max(high - state.middle, 0.0)
 
     def _set_uniforms(
         self,
@@ -217,7 +224,7 @@ class Renderer:
         values: dict[str, Any] = {
             "size": size, "jitter": tuple(jitter), "eye": tuple(eye), "axes": tuple(axes.reshape(-1)),
             "lens": LENS, "repeats": float(state.repeats), "aspect": aspect, "depth": _depth(state, surface),
-            "middle": state.middle, "slope_scale": state.depth,
+            "middle": state.middle, "rises": self._rises(state, surface), "slope_scale": state.depth,
             "has_height": float(self.textures.has("height_map")),
             "has_emission": float(self.textures.has("emission_map")),
             "has_below_tint": float(self.textures.has("below_tint")),

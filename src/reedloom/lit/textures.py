@@ -35,6 +35,8 @@ class Textures:
         self.made: dict[str, Any] = {}
         self.shapes: dict[str, tuple[int, ...]] = {}
         self.channels: frozenset[str] = frozenset()
+        self.heights = (0.0, 0.0)
+        """The least height and the greatest."""
         self._sources: dict[str, tuple[object, ...]] = {}
 
     def take(self, maps: Mapping[str, np.ndarray]) -> list[str]:
@@ -54,7 +56,10 @@ class Textures:
             if before is not None and before[0] == size and _same(before[1:], present):
                 continue
             self._sources[name] = (size, *present)
-            self._upload(name, _picture(channels, maps, size))
+            picture = _picture(channels, maps, size)
+            if name == "height_map":
+                self.heights = (float(picture.min()), float(picture.max()))
+            self._upload(name, picture)
             uploaded.append(name)
         return uploaded
 

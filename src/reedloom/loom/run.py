@@ -193,7 +193,7 @@ def _hands(plan: Plan, threads: int | None, keep: bool) -> int:
     """How many tasks are under way at once: one where maps are large, and few are held or memory is short."""
     largest = max((task.size[0] * task.size[1] for task in plan.tasks), default=0)
     threads = threads or thread_count()
-    if largest <= SMALL:  # none of them has anything to share
+    if largest <= SMALL:  # few of them have anything to share
         return max(1, min(threads, len(plan.tasks)))
     if largest <= LARGE:
         return threads
@@ -301,11 +301,15 @@ def _try(run: _Run, task: Task, inputs: dict[str, Any], number: int) -> Result |
 
     kind = run.plan.kinds.get((task.kind, task.version))
     try:
-        if task.size[0] * task.size[1] <= SMALL:  # in one piece: nothing to tell of, nor to share
-            return carry_out(task, kind, inputs, stop=run.stop, threads=1)
-        helpers = run.helpers if run.hands > 1 else None
+        is_small = task.size[0] * task.size[1] <= SMALL  # done too soon to tell of
         return carry_out(
-            task, kind, inputs, stop=run.stop, progress=tell, threads=run.threads, helpers=helpers
+            task,
+            kind,
+            inputs,
+            stop=run.stop,
+            progress=None if is_small else tell,
+            threads=run.threads,
+            helpers=run.helpers if run.hands > 1 else None,
         )
     except Cancelled:
         raise

@@ -9,6 +9,7 @@ uniform float repeats;
 uniform float aspect;          // the tile's height in widths
 uniform float depth;           // from height 0 to height 1, in object units
 uniform float middle;          // the height that stays at the object's surface
+uniform vec2 rises;            // how deep the relief goes below the bare object, and how high above
 uniform float has_height;
 uniform sampler2D relief_map;  // heights, read without smaller pictures
 
@@ -20,8 +21,8 @@ vec3 ray() {
 }
 
 // How far the shell of the relief reaches outward and inward of the bare object.
-float outward() { return depth * (1.0 - middle) + 1e-4; }
-float inward() { return depth * middle + 1e-4; }
+float outward() { return rises.y + 1e-4; }
+float inward() { return rises.x + 1e-4; }
 
 #if OBJECT == 0
 const float SPAN = 2.0;        // object units across the object, which `repeats` tiles share
@@ -124,12 +125,13 @@ float gap_at(vec3 p, vec2 place) { // above the relief, at a place of the tile
 }
 
 // Where a straight stretch runs on the tile. On the ball, where each place takes two inverse functions, it is
-// a parabola through the places at its ends and at a share `between`; elsewhere each place is found for itself.
+// a parabola through the places at its ends, `at` the first, and at a share `between`; elsewhere each place is
+// found for itself.
 struct Track { vec2 at, run, bend; };
 
-Track track(vec3 from, vec3 run, float between) {
+Track track(vec3 from, vec2 at, vec3 run, float between) {
 #if OBJECT == 2
-    vec2 at = unwrap(from), on = unwrap(from + run * between) - at, end = unwrap(from + run) - at;
+    vec2 on = unwrap(from + run * between) - at, end = unwrap(from + run) - at;
     vec2 around = vec2(2.0 * repeats, 1e9); // v has an end
     on -= around * round(on / around);
     end -= around * round(end / around);

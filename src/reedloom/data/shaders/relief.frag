@@ -49,7 +49,7 @@ void main() {
         vec2 part = stretch(way, t);
         if (part.y < 0.0) break;
         vec3 from = eye + way * part.x, run = way * part.y;
-        Track along = track(from, run, 0.5);
+        Track along = track(from, unwrap(from), run, 0.5);
 #if OBJECT == 2
         float across = length((along.run + along.bend) * vec2(1.0, aspect)) * texels / stride;
 #else

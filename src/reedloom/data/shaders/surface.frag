@@ -31,13 +31,14 @@ const vec3 WAVES = vec3(612.0, 549.0, 465.0);      // wavelengths that stand for
 const float SHEEN_WIDTH = 0.5;
 
 // 1 in the key light, 0 in shadow, soft where it is nearly caught.
-float sunlight(vec3 p, vec3 bare) {
+float sunlight(vec3 p, vec2 place, vec3 bare) {
     float slant = max(dot(bare, key_direction), 0.06);
     vec3 from = p + bare * (0.01 * depth + 1e-4);
     float reach = min((outward() - body(p)) * 1.1 / slant, 0.9), lit = 1.0;
     if (reach < 0.0) return 1.0;
     vec3 run = key_direction * reach;
-    Track along = track(from, run, 0.25); // steps are closest at its beginning
+    // Steps are closest at its beginning, which lies straight above the place.
+    Track along = track(from, place, run, 0.25);
     for (int i = 1; i <= shadow_steps; ++i) {
         float part = float(i * i) / float(shadow_steps * shadow_steps);
         lit = min(lit, 0.5 + 0.5 * gap_on(along, from, run, part) / (0.03 * reach * part + 0.02 * depth + 1e-5));
@@ -145,7 +146,7 @@ vec3 light_of(vec2 place, float lod, vec3 n, vec3 view, vec3 p, vec3 bare, vec3 
     vec3 light = single * mirrored(towards, roughness) * unhidden(nv, open, roughness) + (again * matt(n) + rest * below) * open;
     float lamp = 0.0, nh = 0.0, vh = 0.0;
     float facing = smoothstep(-0.05, 0.08, dot(bare, key_direction));
-    float caught = shadow_steps > 0 && facing > 0.0 ? facing * sunlight(p, bare) : facing;
+    float caught = shadow_steps > 0 && facing > 0.0 ? facing * sunlight(p, place, bare) : facing;
     vec3 h = normalize(view + key_direction), gloss = vec3(0.0), matte = body_colour / PI;
     nh = clamp(dot(n, h), 0.0, 1.0); vh = clamp(dot(view, h), 0.0, 1.0); lamp = max(nl, 1e-4);
     vec3 fresnel = f0 + (1.0 - f0) * fifth(1.0 - vh);
