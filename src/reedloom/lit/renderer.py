@@ -7,7 +7,7 @@ made, used and released in the thread that made the renderer.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -48,17 +48,23 @@ class NoOpenGLError(ReedError):
     """There is no OpenGL 3.3 here."""
 
 
+class _Pass(NamedTuple):
+    """One of the two passes: its program over the corners, and what that can be told, by name."""
+
+    array: Any
+    uniforms: dict[str, Any]
+
+
 class Renderer:
     """One context with one material on it."""
 
     def __init__(self) -> None:
         self.context, self._calls = _make_context()
         self._corners = self.context.buffer(reserve=CORNERS * 8, dynamic=True)
-        self._programs: dict[tuple[object, ...], tuple[Any, Any]] = {}
+        self._passes: dict[tuple[object, ...], tuple[_Pass, _Pass]] = {}
         self.materials = tuple(Textures(self.context, self._calls) for _ in range(2))
         """Two, so that they can be compared without uploading again."""
         self.textures = self.materials[0]
-        self._uniforms: dict[Any, dict[str, Any]] = {}
         self._frame: Any = None
         self._met: Any = None
         table = energy_table()
@@ -131,8 +137,8 @@ class Renderer:
         """
         self.set_surroundings(around or surroundings(state.light_set))
         self._make_frames(size)
-        arrays = self._arrays(state.object)
-        self._set_uniforms(arrays, state, size, surface, aspect, fine, background, key_colour, sample)
+        both = self._both_passes(state.object)
+        self._set_uniforms(both, state, size, surface, aspect, fine, background, key_colour, sample)
         corners = self._cover(state, size, surface)
         left, top, right, bottom = box or (0, 0, *size)
         self._frame.use()
@@ -142,12 +148,12 @@ class Renderer:
         for y in range(size[1] - bottom, size[1] - top, rows):
             if stopped():
                 return None
-            for target, array in zip((self._met, self._frame), arrays, strict=True):
+            for target, drawn in zip((self._met, self._frame), both, strict=True):
                 target.use()
                 target.scissor = (left, y, right - left, min(rows, size[1] - top - y))
                 if target is self._met:
                     target.clear(-1.0)
-                self._calls.draw(array, corners)
+                self._calls.draw(drawn.array, corners)
         data = np.frombuffer(self._frame.read(components=3, alignment=1), np.uint8)
         return data.reshape(size[1], size[0], 3)[::-1][top:bottom, left:right].copy()
 
@@ -161,23 +167,23 @@ class Renderer:
         self._release_frames()
         self._frame, self._met = frame, met
 
-    def _arrays(self, name: str) -> tuple[Any, Any]:
+    def _both_passes(self, name: str) -> tuple[_Pass, _Pass]:
         """The two passes for an object and the layers there are, compiled when first wanted."""
         present = tuple(self.textures.has(*names) for names in VARIANTS.values())
         key = (name, *present)
-        if key not in self._programs:
-            made = []
-            for shader in ("relief", "surface"):
-                program = self.context.program(
-                    vertex_shader=_source("cover.vert"),
-                    fragment_shader=_source(f"{shader}.frag", name, *present),
-                )
-                made.append(self.context.vertex_array(program, [(self._corners, "2f", "corner")]))
+        if key not in self._passes:
+            relief, surface = (
+                self._pass(_source(f"{shader}.frag", name, *present)) for shader in ("relief", "surface")
+            )
             self._calls.check("compile the shaders of the lit view")
-            self._programs[key] = (made[0], made[1])
-            for array in made:  # looked up once: each look goes through all names
-                self._uniforms[array] = {n: array.program[n] for n in array.program if n != "corner"}
-        return self._programs[key]
+            self._passes[key] = relief, surface
+        return self._passes[key]
+
+    def _pass(self, fragment_shader: str) -> _Pass:
+        program = self.context.program(vertex_shader=_source("cover.vert"), fragment_shader=fragment_shader)
+        array = self.context.vertex_array(program, [(self._corners, "2f", "corner")])
+        # Looked up once: each look goes through all names.
+        return _Pass(array, {name: program[name] for name in program if name != "corner"})
 
     def _cover(self, state: LitState, size: tuple[int, int], surface: tuple[float, float]) -> int:
         """Lay triangles over what the object can cover; returns the number of their corners."""
@@ -195,7 +201,7 @@ class Renderer:
 
     def _set_uniforms(
         self,
-        arrays: tuple[Any, Any],
+        both: tuple[_Pass, _Pass],
         state: LitState,
         size: tuple[int, int],
         surface: tuple[float, float],
@@ -239,8 +245,8 @@ class Renderer:
             "texels": float(self.textures.shapes["height_map"][1]),
             "background": background,
         } | {name: number for number, name in enumerate(textures)}  # fmt: skip
-        for array in arrays:
-            for name, uniform in self._uniforms[array].items():
+        for drawn in both:
+            for name, uniform in drawn.uniforms.items():
                 uniform.value = values[name]
 
     def _release_frames(self) -> None:
@@ -255,9 +261,9 @@ class Renderer:
         for material in self.materials:
             material.release()
         self._release_frames()
-        for array in (a for both in self._programs.values() for a in both):
-            array.program.release()
-            array.release()
+        for drawn in (one for both in self._passes.values() for one in both):
+            drawn.array.program.release()
+            drawn.array.release()
         for thing in (self._corners, self._energy, self._mirrors, self._whole_only):
             if thing is not None:
                 thing.release()
