@@ -356,8 +356,13 @@ MUTANTS = (
         "tests/lit/test_light.py::test_rays_look_for_the_relief_just_where_its_heights_lie",
     ),
     Mutant(
+        "what the sheet is cut off at hangs out of what is laid over it", "lit/outline.py",
+        "(-0.06 - wall - MARGIN, out)", "(-0.06 - MARGIN, out)",
+        "tests/lit/test_light.py::test_nothing_of_an_object_lies_beside_what_is_laid_over_it",
+    ),
+    Mutant(
         "a ball's cover lies in its circle instead of around it", "lit/outline.py",
-        " / np.cos(np.pi / RING)", " / 1.0",
+        "share * share) / np.cos(np.pi / RING)", "share * share)",
         "tests/lit/test_light.py::test_nothing_of_an_object_lies_beside_what_is_laid_over_it",
     ),
     Mutant(

@@ -436,15 +436,16 @@ def test_every_object_is_drawn_the_same_twice(renderer: Renderer, name: str) -> 
 def test_nothing_of_an_object_lies_beside_what_is_laid_over_it(
     renderer: Renderer, monkeypatch: pytest.MonkeyPatch, name: str, distance: float
 ) -> None:
-    """The same picture as where every pixel of the frame is asked for; with all of the relief outward."""
-    renderer.set_maps(flat_maps(height=1.0))
-    for yaw, pitch, depth in ((20.0, 15.0, 0.1), (200.0, 70.0, 4.0), (0.0, -50.0, 1.0)):
-        state = LitState(object=name, yaw=yaw, pitch=pitch, distance=distance, depth=depth, middle=0.0)
-        drawn = renderer.render(state, (150, 90), surface=(1.0, 0.05))
-        with monkeypatch.context() as all_of_it:
-            all_of_it.setattr("reedloom.lit.renderer.screen_triangles", lambda *_: FULL)
-            whole = renderer.render(state, (150, 90), surface=(1.0, 0.05))
-        assert drawn is not None and np.array_equal(drawn, whole)
+    """The same picture as where every pixel of the frame is asked for, all of the relief outward or flat."""
+    for height, middle in ((1.0, 0.0), (0.5, 0.5)):
+        renderer.set_maps(flat_maps(height=height))
+        for yaw, pitch, depth in ((20.0, 15.0, 0.1), (200.0, 70.0, 4.0), (0.0, -50.0, 1.0), (62.0, 4.0, 4.0)):
+            state = LitState(object=name, yaw=yaw, pitch=pitch, distance=distance, depth=depth, middle=middle)
+            drawn = renderer.render(state, (150, 90), surface=(1.0, 0.05))
+            with monkeypatch.context() as all_of_it:
+                all_of_it.setattr("reedloom.lit.renderer.screen_triangles", lambda *_: FULL)
+                whole = renderer.render(state, (150, 90), surface=(1.0, 0.05))
+            assert drawn is not None and np.array_equal(drawn, whole)
 
 
 def test_only_changed_maps_are_uploaded_and_nothing_piles_up(renderer: Renderer) -> None:

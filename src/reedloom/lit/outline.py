@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
+from itertools import product
+
 import numpy as np
 
-EXTENTS = {
-    "sheet": ((-1.0, -0.1, -1.0), (1.0, 0.0, 1.0)),
-    "cube": ((-0.78, -0.78, -0.78), (0.78, 0.78, 0.78)),
-    "cylinder": ((-0.70, -0.90, -0.70), (0.70, 0.90, 0.70)),
-    "cloth": ((-1.05, -0.62, -1.05), (1.05, 0.27, 1.05)),
-}
-"""Least and greatest corner of each object but the ball, before its relief."""
+MARGIN = 0.01
+"""Object units around objects, for rays that end just before them."""
+SAG = 0.03
+"""How far the cloth may bulge beyond the points that are taken of it."""
 FULL = np.array([[-1, -1], [3, -1], [-1, 3]], np.float64)
 
 
@@ -18,15 +17,35 @@ RING = 32
 """Corners around a ball."""
 
 
-def object_points(name: str, crust: float, eye: np.ndarray) -> np.ndarray:
-    """Points whose hull, seen from `eye`, covers an object with its relief of height `crust`: (n, 3)."""
+def object_points(name: str, rise: float, wall: float, eye: np.ndarray) -> np.ndarray:
+    """Points whose hull, seen from `eye`, covers an object, with sizes as in `object.glsl`: (n, 3).
+
+    Parameters
+    ----------
+    rise, wall : float
+        How high its relief stands, and how much deeper the sheet and the cloth are cut at their edges.
+    """
+    out = rise + MARGIN
     if name == "ball":
-        return ball_ring(1 + crust + 1e-3, eye)
-    low, high = np.array(EXTENTS[name])
-    corners = np.array([[(low, high)[i][0], (low, high)[j][1], (low, high)[k][2]]
-                        for i in (0, 1) for j in (0, 1) for k in (0, 1)])  # fmt: skip
-    middle = (low + high) / 2
-    return corners + np.sign(corners - middle) * (crust + 0.03)
+        return ball_ring(1 + out, eye)
+    if name == "cube":
+        corners = 0.62 * np.array(list(product((-1.0, 1.0), repeat=3)))
+        return np.concatenate([corner + ball_ring(0.16 + out, eye - corner) for corner in corners])
+    if name == "cylinder":
+        turns = np.arange(RING) * (2 * np.pi / RING)
+        around = (0.70 + out) / np.cos(np.pi / RING)
+        return np.array(
+            [(around * np.cos(t), y, around * np.sin(t)) for t in turns for y in (-0.90 - out, 0.90 + out)]
+        )
+    if name == "sheet":
+        side = 1 + MARGIN
+        return np.array(list(product((-side, side), (-0.06 - wall - MARGIN, out), (-side, side))))
+    across = np.linspace(-1.05 - MARGIN, 1.05 + MARGIN, 9)
+    x, z = (part.reshape(-1) for part in np.meshgrid(across, across))
+    folds = 0.16 * np.sin(2.6 * x + 0.9 * np.sin(1.7 * z)) + 0.09 * np.cos(3.3 * z - 1.1 * x)
+    folds -= 0.10 * (x * x + z * z)
+    ends = (folds + out / 0.78 + SAG, folds - 0.05 - wall - SAG)
+    return np.concatenate([np.stack([x, y, z], axis=-1) for y in ends])
 
 
 def ball_ring(radius: float, eye: np.ndarray) -> np.ndarray:
@@ -44,18 +63,19 @@ def ball_ring(radius: float, eye: np.ndarray) -> np.ndarray:
 
 
 def screen_triangles(
-    name: str, crust: float, eye: np.ndarray, axes: np.ndarray, lens: float, wide: float
+    points: np.ndarray, eye: np.ndarray, axes: np.ndarray, lens: float, wide: float
 ) -> np.ndarray:
-    """Triangles that cover an object on the screen: (n, 2) corners in -1..1.
+    """Triangles that cover the hull of some points on the screen: (n, 2) corners in -1..1.
 
     Parameters
     ----------
+    points : (m, 3)
     axes : (3, 3)
         The camera's right, up and forward as rows.
     wide : float
         The frame's width over its height.
     """
-    seen = (object_points(name, crust, eye) - eye) @ axes.T
+    seen = (points - eye) @ axes.T
     if (seen[:, 2] < 0.05).any():
         return FULL
     hull = convex_hull(seen[:, :2] / seen[:, 2:] / lens / np.array([wide, 1.0]))

@@ -16,7 +16,7 @@ from reedloom.errors import ReedError
 from reedloom.lit.calls import Calls
 from reedloom.lit.energy import energy_table
 from reedloom.lit.lights import LEVELS, LIGHT_SETS, Surroundings, direction_of, surroundings
-from reedloom.lit.outline import screen_triangles
+from reedloom.lit.outline import object_points, screen_triangles
 from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, Box, camera_of
 from reedloom.lit.textures import Textures
 from reedloom.weave.document import LitState
@@ -187,8 +187,10 @@ class Renderer:
 
     def _cover(self, state: LitState, size: tuple[int, int], surface: tuple[float, float]) -> int:
         """Lay triangles over what the object can cover; returns the number of their corners."""
-        crust = max(self._rises(state, surface))
-        triangles = screen_triangles(state.object, crust, *camera_of(state), LENS, size[0] / size[1])
+        eye, axes = camera_of(state)
+        _, rise = self._rises(state, surface)
+        points = object_points(state.object, rise, _depth(state, surface), eye)
+        triangles = screen_triangles(points, eye, axes, LENS, size[0] / size[1])
         self._corners.write(triangles[:CORNERS].astype(np.float32).tobytes())
         return min(len(triangles), CORNERS)
 

@@ -29,17 +29,19 @@ const float SPAN = 2.0;        // object units across the object, which `repeats
 const float EDGE = 1.0;        // where the object ends, across and along
 float body(vec3 p) { return p.y; }
 vec3 body_normal(vec3 p) { return vec3(0, 1, 0); }
-float border(vec3 p) { return max(max(abs(p.x), abs(p.z)) - EDGE, -0.06 - depth - p.y); }
+float border(vec3 p, float bare) { return max(max(abs(p.x), abs(p.z)) - EDGE, -0.06 - depth - bare); }
+const float WITHIN = 1.42;     // the radius of a ball that has all of the bare object in it
 #elif OBJECT == 1
 const float SPAN = 1.56;
 float body(vec3 p) { vec3 q = abs(p) - 0.62; return length(max(q, 0.0)) + min(max(q.x, max(q.y, q.z)), 0.0) - 0.16; }
 vec3 body_normal(vec3 p) { return normalize(max(abs(p) - 0.62, 1e-4) * sign(p)); }
-float border(vec3 p) { return -1e9; }
+float border(vec3 p, float bare) { return -1e9; }
+const float WITHIN = 1.24;
 #elif OBJECT == 2
 const float SPAN = PI;
 float body(vec3 p) { return length(p) - 1.0; }
 vec3 body_normal(vec3 p) { return normalize(p); }
-float border(vec3 p) { return -1e9; }
+float border(vec3 p, float bare) { return -1e9; }
 #elif OBJECT == 3
 const float SPAN = 2.2;
 float body(vec3 p) {
@@ -51,7 +53,8 @@ vec3 body_normal(vec3 p) {
     vec2 q = normalize(max(vec2(r - 0.62, abs(p.y) - 0.82), 1e-4));
     return vec3(p.x / r * q.x, sign(p.y) * q.y, p.z / r * q.x);
 }
-float border(vec3 p) { return -1e9; }
+float border(vec3 p, float bare) { return -1e9; }
+const float WITHIN = 1.15;
 #else
 const float SPAN = 2.1;
 const float EDGE = 1.05;
@@ -63,7 +66,8 @@ vec3 body_normal(vec3 p) {
     float a = cos(2.6 * p.x + 0.9 * sin(1.7 * p.z)), b = sin(3.3 * p.z - 1.1 * p.x);
     return normalize(vec3(-0.416 * a - 0.099 * b + 0.2 * p.x, 1.0, -0.16 * a * 1.53 * cos(1.7 * p.z) + 0.297 * b + 0.2 * p.z));
 }
-float border(vec3 p) { return max(max(abs(p.x), abs(p.z)) - EDGE, (hang(p.xz) - 0.05 - depth - p.y) * 0.78); }
+float border(vec3 p, float bare) { return max(max(abs(p.x), abs(p.z)) - EDGE, -bare - (0.05 + depth) * 0.78); }
+const float WITHIN = 1.63;
 #endif
 
 // Where a point of the object lies in widths of the tile; v runs down.
@@ -119,34 +123,40 @@ float calm(vec3 p) { // the ball's relief fades where the tile is pinched, towar
 #endif
 }
 
-float gap_at(vec3 p, vec2 place) { // above the relief, at a place of the tile
+float gap_at(vec3 p, float bare, vec2 place) { // above the relief, at a place of the tile
     float rise = (textureLod(relief_map, place, 0.0).r - middle) * depth * has_height * calm(p);
-    return max(body(p) - rise, border(p));
+    return max(bare - rise, border(p, bare));
 }
 
-// Where a straight stretch runs on the tile. On the ball, where each place takes two inverse functions, it is
-// a parabola through the places at its ends, `at` the first, and at a share `between`; elsewhere each place is
-// found for itself.
-struct Track { vec2 at, run, bend; };
+// What takes long to find at each step of a straight stretch runs as a parabola, through its ends and a share
+// `between`: on the ball where it is on the tile, which takes two inverse functions, `at` at its beginning; over
+// the cloth how far it is above the bare folds. All else is found for each step.
+struct Track { vec2 at, run, bend; vec3 bare; };
 
 Track track(vec3 from, vec2 at, vec3 run, float between) {
+    Track way = Track(at, vec2(0.0), vec2(0.0), vec3(0.0));
 #if OBJECT == 2
     vec2 on = unwrap(from + run * between) - at, end = unwrap(from + run) - at;
     vec2 around = vec2(2.0 * repeats, 1e9); // v has an end
     on -= around * round(on / around);
     end -= around * round(end / around);
-    vec2 bend = (on / between - end) / (between - 1.0);
-    return Track(at, end - bend, bend);
-#else
-    return Track(vec2(0.0), vec2(0.0), vec2(0.0));
+    way.bend = (on / between - end) / (between - 1.0);
+    way.run = end - way.bend;
+#elif OBJECT == 4
+    float begin = body(from), on = body(from + run * between) - begin, end = body(from + run) - begin;
+    float bend = (on / between - end) / (between - 1.0);
+    way.bare = vec3(begin, end - bend, bend);
 #endif
+    return way;
 }
 
 float gap_on(Track way, vec3 from, vec3 run, float m) { // above the relief, at a share of a stretch
     vec3 p = from + run * m;
 #if OBJECT == 2
-    return gap_at(p, way.at + m * (way.run + m * way.bend));
+    return gap_at(p, body(p), way.at + m * (way.run + m * way.bend));
+#elif OBJECT == 4
+    return gap_at(p, way.bare.x + m * (way.bare.y + m * way.bare.z), unwrap(p));
 #else
-    return gap_at(p, unwrap(p));
+    return gap_at(p, body(p), unwrap(p));
 #endif
 }

@@ -22,10 +22,14 @@ vec2 stretch(vec3 way, float t) {
     float end = deep > 0.0 ? -b - sqrt(deep) : -b + sqrt(disc);
     return vec2(start, end - start);
 #else
+    float b = dot(eye, way), round_it = WITHIN + outward(), disc = b * b - dot(eye, eye) + round_it * round_it;
+    if (disc < 0.0) return vec2(0.0, -1.0);
+    t = max(t, -b - sqrt(disc));
+    float near = 1e-3 + 0.05 * (outward() + inward()); // less than a stretch is longer than it need be
     for (int i = 0; i < 40; ++i) {
         vec3 p = eye + way * t;
-        float d = max(body(p) - outward(), border(p));
-        if (d < 1e-3) break;
+        float bare = body(p), d = max(bare - outward(), border(p, bare));
+        if (d < near) break;
         t += d * 0.98;
         if (t > dot(-eye, way) + 2.2) return vec2(0.0, -1.0);
     }

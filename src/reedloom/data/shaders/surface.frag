@@ -208,7 +208,7 @@ void main() {
     if (t < 0.0) return;
     vec3 way = ray(), p = eye + way * t, bare = body_normal(p), view = -way, u, v;
 #if OBJECT == 0 || OBJECT == 4
-    if (border(p) > -2e-3) { // where sheet and cloth are cut off
+    if (border(p, body(p)) > -2e-3) { // where sheet and cloth are cut off
         shown.rgb = map_tones(vec3(0.10, 0.095, 0.09) * (0.4 + 0.6 * matt(normalize(vec3(p.x, 0.0, p.z)))));
         return;
     }
