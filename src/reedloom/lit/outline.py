@@ -6,7 +6,7 @@ from itertools import product
 
 import numpy as np
 
-MARGIN = 0.01
+MARGIN = 2e-3
 """Object units around objects, for rays that end just before them."""
 SAG = 0.03
 """How far the cloth may bulge beyond the points that are taken of it."""
