@@ -457,6 +457,12 @@ MUTANTS = (
         "test_many_corners_are_drawn_in_bands_that_others_share_in_on_small_maps_too", fast=False,
     ),
     Mutant(
+        "samples that reach into a stretch count as beyond it", "kernels/fractals.py",
+        "if cells * least >= at[part + 1]:", "if cells * most >= at[part + 1]:",
+        "tests/kernels/test_noise_references.py::"
+        "test_what_samples_lose_of_a_noise_is_told_from_what_they_keep", fast=False,
+    ),
+    Mutant(
         "of four steps of a ray the farthest hides nothing", "kernels/horizon.py",
         "third if third > fourth else fourth", "third",
         f"{MAPS}::test_the_open_sky_of_every_sample_is_the_slow_definition", fast=False,
