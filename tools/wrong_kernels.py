@@ -452,7 +452,7 @@ MUTANTS = (
     ),
     Mutant(
         "strokes of small maps are always drawn in one piece", "kit/context.py",
-        "SMALL // max(1, self.width, row_work)", "SMALL // max(1, self.width)",
+        "(self.width * max(work, 1.0))", "self.width",
         "tests/kernels/test_strokes.py::"
         "test_many_corners_are_drawn_in_bands_that_others_share_in_on_small_maps_too", fast=False,
     ),

@@ -98,19 +98,19 @@ class Context(Struct):
         band: Callable[[int, int], None],
         rows: int | None = None,
         band_rows: int = BAND_ROWS,
-        row_work: int = 0,
+        work: float = 1.0,
     ) -> None:
         """Run a band function over all rows, with this evaluation's stop flag and progress.
 
-        Small maps are done in one piece: handing bands to threads would take longer than the work. `row_work`
-        tells, in samples, what a row takes, if that is more than its width.
+        Small maps are done in one piece: handing bands to threads would take longer than the work. `work` is
+        how many times as long as usual a sample takes; maps where that is long are not small so soon.
         """
         run_bands(
             band,
             self.height if rows is None else rows,
             stop=self.stop,
             progress=self.progress,
-            band_rows=max(band_rows, SMALL // max(1, self.width, row_work)),
+            band_rows=max(band_rows, int(SMALL // (self.width * max(work, 1.0)))),
             threads=self.threads,
             helpers=self.helpers,
         )

@@ -162,6 +162,10 @@ def noise_map(
     return out
 
 
+SCATTERED_WORK = 8
+"""How many times as long as usual a sample of scattered forms takes."""
+
+
 def scatter_map(
     context: Context, reader: Reader, layers: Sequence[tuple[Scatter, float]], start: float
 ) -> np.ndarray:
@@ -176,5 +180,5 @@ def scatter_map(
         for amount, add in adds:
             add(amount, rows, y0, y1)
 
-    context.bands(band)
+    context.bands(band, work=SCATTERED_WORK)
     return out

@@ -22,7 +22,7 @@ from reedloom.kit import GREY, ISLANDS, Choice, Context, Float, Length, Port, Se
 ORDER = PER_ELEMENT | {"metric": "where a path comes among all goes by how many there are"}
 JOINS = ("over", "highest", "add")
 CORNER_WORK = 16
-"""What a corner of a path takes in a small map, in samples."""
+"""How many times as long as a sample usually takes a corner of a path does."""
 
 
 @kind(
@@ -109,7 +109,7 @@ def strokes(context: Context, courses: Courses, brush: Brush) -> Drawn:
         if near.size:
             stroke_rows(near, courses, pieces, brush, drawn, y0, y1)
 
-    context.bands(band, band_rows=32, row_work=CORNER_WORK * len(courses.x) // context.height)
+    context.bands(band, band_rows=32, work=CORNER_WORK * len(courses.x) / (context.width * context.height))
     return drawn
 
 

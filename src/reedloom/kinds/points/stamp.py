@@ -28,6 +28,8 @@ from reedloom.kinds.points.points_parts import POINTS_IN, SEED
 from reedloom.kit import GREY, ISLANDS, VECTOR, Choice, Context, Float, Length, Port, Role, kind
 
 DRAWINGS = 16
+STAMP_WORK = 8
+"""How many times as long as a sample usually takes a stamp does that lies over it."""
 GROUND = 512
 """Cells a side of the ground on which resting stamps are laid: the same for all maps but the smallest."""
 MOST_LAID, FEWEST = 2.0**28, 32
@@ -139,7 +141,8 @@ def stamp(
         stamp_rows(near, stamps, laid.amount, lift, join, layer, y0, y1)
 
     if len(points):
-        context.bands(band, band_rows=32)
+        over_each = float((laid.size_u * laid.size_v).sum()) / context.aspect  # stamps over a sample
+        context.bands(band, band_rows=32, work=STAMP_WORK * over_each)
     labels = layer.winner + np.int32(1)
 
     def of_stamps(each: np.ndarray) -> np.ndarray:
