@@ -356,6 +356,11 @@ MUTANTS = (
         "tests/lit/test_light.py::test_rays_look_for_the_relief_just_where_its_heights_lie",
     ),
     Mutant(
+        "rays begin too near for deep edges", "data/shaders/relief.frag",
+        "WITHIN + max(outward(), depth)", "WITHIN + outward()",
+        "tests/lit/test_light.py::test_edges_are_seen_down_to_where_they_are_cut_off",
+    ),
+    Mutant(
         "what the sheet is cut off at hangs out of what is laid over it", "lit/outline.py",
         "(-0.06 - wall - MARGIN, out)", "(-0.06 - MARGIN, out)",
         "tests/lit/test_light.py::test_nothing_of_an_object_lies_beside_what_is_laid_over_it",

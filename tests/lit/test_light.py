@@ -28,8 +28,8 @@ from reedloom.lit.lights import (
     solid_angles,
     surroundings,
 )
-from reedloom.lit.outline import FULL
-from reedloom.lit.renderer import LENS, NoOpenGLError, Renderer
+from reedloom.lit.outline import FULL, folds
+from reedloom.lit.renderer import LENS, SPANS, NoOpenGLError, Renderer
 from reedloom.lit.state import OBJECTS, VIEWPOINTS, camera_of, look_from, sound, viewpoint_of
 from reedloom.picture_files import read_map
 from reedloom.weave.document import LitState
@@ -446,6 +446,23 @@ def test_nothing_of_an_object_lies_beside_what_is_laid_over_it(
                 all_of_it.setattr("reedloom.lit.renderer.screen_triangles", lambda *_: FULL)
                 whole = renderer.render(state, (150, 90), surface=(1.0, 0.05))
             assert drawn is not None and np.array_equal(drawn, whole)
+
+
+@pytest.mark.parametrize("name", ["sheet", "cloth"])
+def test_edges_are_seen_down_to_where_they_are_cut_off(renderer: Renderer, name: str) -> None:
+    """Deep relief makes deep edges, however little of it the heights use: their lowest corner is covered."""
+    renderer.set_maps(flat_maps(height=0.5))
+    state = LitState(object=name, yaw=45.0, pitch=4.0, distance=9.0, depth=12.0)
+    frame = renderer.render(state, (200, 200), surface=(1.0, 0.05), background=(0.0, 0.0, 0.0))
+    assert frame is not None
+    eye, axes = camera_of(state)
+    depth = 0.05 * SPANS[name] * 12.0 / state.repeats
+    corners = np.array([(x, 0.0, z) for x in (-0.95, 0.95) for z in (-0.95, 0.95)])
+    corners[:, 1] = (folds(corners[:, 0], corners[:, 2]) if name == "cloth" else 0.0) - depth
+    seen = (corners - eye) @ axes.T
+    across, up = (seen[:, :2] / seen[:, 2:] / LENS).T
+    columns, rows = ((across + 1) * 100).astype(int), ((1 - up) * 100).astype(int)
+    assert frame[rows, columns].any(axis=-1).all()
 
 
 def test_only_changed_maps_are_uploaded_and_nothing_piles_up(renderer: Renderer) -> None:

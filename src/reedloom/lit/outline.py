@@ -42,10 +42,15 @@ def object_points(name: str, rise: float, wall: float, eye: np.ndarray) -> np.nd
         return np.array(list(product((-side, side), (-0.06 - wall - MARGIN, out), (-side, side))))
     across = np.linspace(-1.05 - MARGIN, 1.05 + MARGIN, 9)
     x, z = (part.reshape(-1) for part in np.meshgrid(across, across))
-    folds = 0.16 * np.sin(2.6 * x + 0.9 * np.sin(1.7 * z)) + 0.09 * np.cos(3.3 * z - 1.1 * x)
-    folds -= 0.10 * (x * x + z * z)
-    ends = (folds + out / 0.78 + SAG, folds - 0.05 - wall - SAG)
-    return np.concatenate([np.stack([x, y, z], axis=-1) for y in ends])
+    y = folds(x, z)
+    ends = (y + out / 0.78 + SAG, y - 0.05 - wall - SAG)
+    return np.concatenate([np.stack([x, end, z], axis=-1) for end in ends])
+
+
+def folds(x: np.ndarray, z: np.ndarray) -> np.ndarray:
+    """How high the cloth hangs, before its relief."""
+    waves = 0.16 * np.sin(2.6 * x + 0.9 * np.sin(1.7 * z)) + 0.09 * np.cos(3.3 * z - 1.1 * x)
+    return waves - 0.10 * (x * x + z * z)
 
 
 def ball_ring(radius: float, eye: np.ndarray) -> np.ndarray:

@@ -22,7 +22,8 @@ vec2 stretch(vec3 way, float t) {
     float end = deep > 0.0 ? -b - sqrt(deep) : -b + sqrt(disc);
     return vec2(start, end - start);
 #else
-    float b = dot(eye, way), round_it = WITHIN + outward(), disc = b * b - dot(eye, eye) + round_it * round_it;
+    float b = dot(eye, way), around = WITHIN + max(outward(), depth); // edges are cut off deeper
+    float disc = b * b - dot(eye, eye) + around * around;
     if (disc < 0.0) return vec2(0.0, -1.0);
     t = max(t, -b - sqrt(disc));
     float near = 1e-3 + 0.05 * (outward() + inward()); // less than a stretch is longer than it need be
