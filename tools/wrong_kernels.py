@@ -463,6 +463,11 @@ MUTANTS = (
         "test_what_samples_lose_of_a_noise_is_told_from_what_they_keep", fast=False,
     ),
     Mutant(
+        "places are moved down by what moves them across", "kernels/places.py",
+        "to_right, below = us[y], vs[y]", "to_right, below = us[y], us[y]",
+        f"{MAPS}::test_places_move_by_each_rows_ways", fast=False,
+    ),
+    Mutant(
         "of four steps of a ray the farthest hides nothing", "kernels/horizon.py",
         "third if third > fourth else fourth", "third",
         f"{MAPS}::test_the_open_sky_of_every_sample_is_the_slow_definition", fast=False,

@@ -23,6 +23,7 @@ from reedloom.kernels.places import (
     FINE,
     READ_ONCE,
     count_reads,
+    move_rows,
     slope_rows,
     spread_places,
     steepness_rows,
@@ -374,3 +375,13 @@ def test_small_maps_are_resized_as_others_are() -> None:
         small = np.full((rows, columns, 2), 9, np.float32)
         resize_small(read_only(source), small)
         assert (small == resize_map(source, columns, rows)).all()
+
+
+@pytest.mark.parametrize("columns", [5, 16, 75])
+def test_places_move_by_each_rows_ways(columns: int) -> None:
+    chance = np.random.default_rng(columns)
+    places = chance.random((3, columns, 2), np.float32)
+    us, vs = chance.random((2, 3, columns), np.float32)
+    moved = np.empty_like(places)
+    move_rows(read_only(places), us, vs, np.array([0.5, -2.0], np.float32), moved)
+    assert moved == pytest.approx(places + np.stack([us * 0.5, vs * -2.0], axis=-1), abs=1e-6)

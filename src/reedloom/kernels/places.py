@@ -77,6 +77,31 @@ def join_places(us, vs, out):  # type: ignore[no-untyped-def]
         x += 1
 
 
+@kernel
+def move_rows(places, us, vs, amounts, out):  # type: ignore[no-untyped-def]
+    """Move places by so much along u and v, times an amount each.
+
+    Parameters
+    ----------
+    places : (n, W, 2) float32
+        In tiles.
+    us, vs : (n, W) float32
+    amounts : (2,) float32
+    out : (n, W, 2) float32
+        Filled.
+    """
+    across, down = np.empty(us.shape[1], np.float32), np.empty(us.shape[1], np.float32)
+    by_u, by_v = amounts
+    for y in range(us.shape[0]):
+        part_places(places[y].reshape(-1), across, down)
+        to_right, below = us[y], vs[y]
+        for x in range(across.shape[0]):
+            across[x] += to_right[x] * by_u
+        for x in range(down.shape[0]):
+            down[x] += below[x] * by_v
+        join_places(across, down, out[y].reshape(-1))
+
+
 def tile_places(
     width: int, height: int, rows: range | None = None, against: np.ndarray | None = None
 ) -> np.ndarray:

@@ -22,12 +22,12 @@ from reedloom.kinds.noise.noise_parts import (
     TURN,
     cells_of,
     make_reader,
+    moved_places,
     scatter_map,
     sum_rows,
     turned_lattice,
     turning_stops,
 )
-from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import GREY, Change, Context, Count, Float, Port, kind
 
 
@@ -118,11 +118,8 @@ def fibre_noise(
     where = place
     if waviness > 0:
         add = wander(make_reader(context, place, None, 0.0))
-        where, moved = places_of(context, place).copy(), context.full(0.0)
-        context.bands(lambda y0, y1: add(1.0, moved[y0:y1], y0, y1))
         way = (0.0, 1.0) if cosets is None else aside(cosets)
-        for axis in (0, 1):
-            where[..., axis] += moved * np.float32(way[axis])
+        where = moved_places(context, place, add, None, np.array(way, np.float32))
     reader = make_reader(context, where, evolution_map, evolution, cosets)
     if cosets is not None:
         along, across = cosets.g, cosets.h

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.hashing import hash_seed
-from reedloom.kernels.octaves import AddRows
 from reedloom.kinds.noise.noise_parts import (
     CONTRAST,
     EVOLUTION,
@@ -16,13 +15,13 @@ from reedloom.kinds.noise.noise_parts import (
     cells_across,
     cells_of,
     make_reader,
+    moved_places,
     noise_map,
     octaves_of,
     sum_rows,
     turned_lattice,
     turning_stops,
 )
-from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import GREY, Context, Float, Port, kind
 
 BEND = 0.55
@@ -87,7 +86,6 @@ def haze_noise(
     cosets = turned_lattice(context, turn, cells, cells_down)
     plan = octaves_of(context, cosets, cells, cells_down, octaves, 2.0, 0.75 - 0.5 * softness)
     bending = octaves_of(context, cosets, cells, cells_down, min(octaves, 3.0), 2.0, 0.5)
-    start = places_of(context, place)
     where = place
     for time, amount in enumerate(
         (min(depth, 1.0) if depth <= 1 else depth - 1, min(depth, 1.0) * (depth > 1))
@@ -95,23 +93,10 @@ def haze_noise(
         if amount <= 0:
             continue
         reader = make_reader(context, where, evolution_map, evolution, cosets)
-        moves = [
+        across, down = (
             sum_rows(reader, "gradient", bending, hash_seed(seed, 31 + 2 * time + axis), 1.0)
             for axis in (0, 1)
-        ]
-        where = _bent(context, start, moves, BEND * amount / np.array(counts, np.float32))
+        )
+        where = moved_places(context, place, across, down, BEND * amount / np.array(counts, np.float32))
     reader = make_reader(context, where, evolution_map, evolution, cosets)
     return noise_map(context, reader, "gradient", plan, seed, contrast=contrast, signed=False)
-
-
-def _bent(context: Context, start: np.ndarray, moves: list[AddRows], amounts: np.ndarray) -> np.ndarray:
-    bent = start.copy()
-
-    def band(y0: int, y1: int) -> None:
-        for axis, add in enumerate(moves):
-            moved = np.zeros((y1 - y0, context.width), np.float32)
-            add(1.0, moved, y0, y1)
-            bent[y0:y1, :, axis] += moved * amounts[axis]
-
-    context.bands(band)
-    return bent

@@ -11,9 +11,11 @@ import numpy as np
 from reedloom.kernels.fractals import Octave, plan_octaves, sum_deviation
 from reedloom.kernels.grains import Scatter
 from reedloom.kernels.hashing import hash_seed
-from reedloom.kernels.jit import BAND_ROWS
+from reedloom.kernels.jit import BAND_ROWS, read_only
 from reedloom.kernels.octaves import DEVIATIONS, AddRows, Layer, Reader
+from reedloom.kernels.places import move_rows
 from reedloom.kernels.turned import Cosets, turned_by, ways
+from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import VECTOR, Angle, Context, Count, Float, Port, Role, Seed, Switch, adds_to, driving
 from reedloom.kit.parameters import Parameter
 from reedloom.kit.stops import Stop
@@ -159,6 +161,23 @@ def noise_map(
 
     # At places a band is one call, whose set-up counts.
     context.bands(band, band_rows=BAND_ROWS if reader.place is None else 2 * BAND_ROWS)
+    return out
+
+
+def moved_places(
+    context: Context, place: np.ndarray | None, across: AddRows, down: AddRows | None, amounts: np.ndarray
+) -> np.ndarray:
+    """Places moved by sums of octaves along u and along v, or by one along both, times an amount each."""
+    start, out = read_only(places_of(context, place)), context.empty(2)
+
+    def band(y0: int, y1: int) -> None:
+        ways = np.zeros((1 if down is None else 2, y1 - y0, context.width), np.float32)
+        across(1.0, ways[0], y0, y1)
+        if down is not None:
+            down(1.0, ways[1], y0, y1)
+        move_rows(start[y0:y1], ways[0], ways[-1], amounts, out[y0:y1])
+
+    context.bands(band)
     return out
 
 
