@@ -10,38 +10,6 @@ BLOCK = 32
 """Rows or columns transformed at once: few enough to cancel fast, enough for the processor's vectors."""
 
 
-def transform(source: np.ndarray, axis: int, inverse: bool, bands: Callable[..., None]) -> np.ndarray:
-    """The complex Fourier transform of every row (axis 1) or column (axis 0): (H, W) complex64.
-
-    Parameters
-    ----------
-    source : (H, W) float32 or complex64
-    axis : int
-        0 or 1.
-    inverse : bool
-        Whether it is a spectrum that is brought back.
-    bands : callable
-        Runs band functions to the end.
-
-    Returns
-    -------
-    (H, W) complex64
-    """
-    import scipy.fft  # its import takes longer than all other kernels', and only few kinds need it
-
-    work = scipy.fft.ifft if inverse else scipy.fft.fft
-    out = np.empty(source.shape, np.complex64)
-
-    def band(a: int, b: int) -> None:
-        if axis == 1:
-            out[a:b] = work(source[a:b], axis=1)
-        else:
-            out[:, a:b] = work(source[:, a:b], axis=0)
-
-    bands(band, rows=source.shape[1 - axis], band_rows=BLOCK)
-    return out
-
-
 def change_waves(
     size: tuple[int, int],
     kept: int,
@@ -71,7 +39,7 @@ def change_waves(
     columns : int
         How many waves across are changed at once.
     """
-    import scipy.fft
+    import scipy.fft  # its import takes longer than all other kernels', and only few kinds need it
 
     height, width = size
     spectrum = np.empty((height, kept), np.complex64)
@@ -117,17 +85,32 @@ def integrate_slopes(slope: np.ndarray, dx: float, dy: float, bands: Callable[..
     -------
     (H, W) float32
     """
+    import scipy.fft
+
     height, width = slope.shape[:2]
-    across = np.sin(2 * np.pi * np.arange(width) / width) / dx
+    kept = width // 2 + 1  # of waves across; the others mirror them
+    across = np.sin(2 * np.pi * np.arange(kept) / width) / dx
     down = np.sin(2 * np.pi * np.arange(height) / height) / dy
-    spectrum = np.zeros((height, width), np.complex64)
-    for channel, response in ((0, across[None, :]), (1, down[:, None])):
-        part = transform(np.ascontiguousarray(slope[..., channel]).astype(np.complex64), 1, False, bands)
-        part = transform(part, 0, False, bands)
-        spectrum += part * (-1j * response).astype(np.complex64)
-    power = across[None, :] ** 2 + down[:, None] ** 2
-    # Waves that central differences cannot see, the constant among them, stay out.
-    seen = power > 1e-6 * max(across.max(initial=0.0), down.max(initial=0.0), 1e-12) ** 2
-    spectrum = np.where(seen, spectrum / np.where(seen, power, 1), 0).astype(np.complex64)
-    back = transform(transform(spectrum, 0, True, bands), 1, True, bands)
-    return np.ascontiguousarray(back.real, np.float32)
+    least = 1e-6 * max(across.max(initial=0.0), down.max(initial=0.0), 1e-12) ** 2
+    waves, out = np.empty((2, height, kept), np.complex64), np.empty((height, width), np.float32)
+
+    def take(y0: int, y1: int) -> None:
+        for axis in (0, 1):
+            waves[axis, y0:y1] = scipy.fft.rfft(slope[y0:y1, :, axis], axis=1)
+
+    def solve(x0: int, x1: int) -> None:
+        rise, fall = across[None, x0:x1], down[:, None]
+        power = rise**2 + fall**2
+        # Waves that central differences cannot see, the constant among them, stay out.
+        share = np.where(power > least, -1 / np.maximum(power, least), 0)
+        along_u, along_v = scipy.fft.fft(waves[:, :, x0:x1], axis=1)
+        surface = along_u * (rise * share).astype(np.float32) + along_v * (fall * share).astype(np.float32)
+        waves[0, :, x0:x1] = scipy.fft.ifft(np.complex64(1j) * surface, axis=0)
+
+    def back(y0: int, y1: int) -> None:
+        out[y0:y1] = scipy.fft.irfft(waves[0, y0:y1], n=width, axis=1)
+
+    bands(take, rows=height, band_rows=BLOCK)
+    bands(solve, rows=kept, band_rows=BLOCK // 2)
+    bands(back, rows=height, band_rows=BLOCK)
+    return out

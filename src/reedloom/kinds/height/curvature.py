@@ -12,7 +12,7 @@ from reedloom.kernels.places import around, wrap_row
 from reedloom.kernels.tones import INFINITE, affine
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.filter.grow import grow
-from reedloom.kinds.height.height_parts import HEIGHT_IN, nearly_most
+from reedloom.kinds.height.height_parts import HEIGHT_IN, nearly_farthest
 from reedloom.kit import GREY, Context, Count, Float, Length, Port, Switch, kind
 
 SHARE = 0.98
@@ -66,50 +66,61 @@ def curvature(
     total = np.zeros_like(height)
     for scale in range(scales):
         breadth = radius / 2**scale
-        bent = mean_curvature(context, soften(context, height, breadth / 2))
-        total += bent * np.float32(breadth * context.physical[0] / scales)
+        share = breadth * context.physical[0] / scales
+        add_curvature(context, soften(context, height, breadth / 2), share, total)
     if spread > 0:
         wide = partial(grow.compute, context, radius_map=None, radius=spread, shape="round")
         total = wide(np.maximum(total, 0)) - wide(np.maximum(-total, 0))
     total = soften(context, total, softness)
+    factor = -strength if flipped else strength
     if automatic:
-        reach = nearly_most(np.abs(total), SHARE)
-        total *= np.float32(1 / reach if reach > 1e-9 else 0)
+        reach = nearly_farthest(total, SHARE)
+        factor *= 1 / reach if reach > 1e-9 else 0
     most = 1.0 if keep_within else float(INFINITE)
-    total = affine(context.bands, total, -strength if flipped else strength, 0.0, -most, most)
-    return {
-        "curvature": total,
-        "ridges": np.maximum(total, 0),
-        "cavities": np.maximum(-total, 0),
+    total = affine(context.bands, total, factor, 0.0, -most, most)
+    sides = {"ridges": 1.0, "cavities": -1.0}
+    parts = {
+        name: affine(context.bands, total, side, 0.0, 0.0, most)
+        for name, side in sides.items()
+        if name in context.wanted
     }
+    return {"curvature": total, **parts}
 
 
 def mean_curvature(context: Context, height: np.ndarray) -> np.ndarray:
     """The mean curvature of a surface in 1/m, above 0 where it bulges: 1/r on a ball of radius r."""
-    out = np.empty_like(height)
-    source = np.ascontiguousarray(height)
-    across, down = context.physical[0] / context.width, context.physical[1] / context.height
-    context.bands(lambda y0, y1: mean_curvature_rows(source, context.depth, across, down, out, y0, y1))
+    out = np.zeros_like(height)
+    add_curvature(context, height, 1.0, out)
     return out
 
 
+def add_curvature(context: Context, height: np.ndarray, share: float, total: np.ndarray) -> None:
+    """Add a share of the mean curvature of a surface to a map."""
+    source = np.ascontiguousarray(height)
+    across, down = context.physical[0] / context.width, context.physical[1] / context.height
+    numbers = np.array([context.depth, across, down, share])
+    context.bands(lambda y0, y1: add_curvature_rows(source, numbers, total, y0, y1))
+
+
 @kernel
-def mean_curvature_rows(height, depth, dx, dy, out, y0, y1):  # type: ignore[no-untyped-def]
-    """Mean curvature by central differences of central differences, with the border wrapped.
+def add_curvature_rows(height, numbers, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Add mean curvature by central differences of central differences, with the border wrapped.
 
     Parameters
     ----------
     height : (H, W) float32
-    depth, dx, dy : float
-        What a height of 1 is, and the distances between samples, in one unit.
+    numbers : (4,) float64
+        What a height of 1 is, and the distances between samples across and down, in one unit; and what the
+        curvature is multiplied by.
     out : (H, W) float32
-        In 1 / that unit; rows y0 to y1 are filled.
+        In 1 / that unit; rows y0 to y1 are added to.
     """
+    depth, dx, dy, share = numbers
     rows, columns = height.shape
     near = np.float32(depth * 0.5 / dx), np.float32(depth * 0.5 / dy)
     far = np.float32(depth * 0.25 / (dx * dx)), np.float32(depth * 0.25 / (dy * dy))
     both = np.float32(depth * 0.25 / (dx * dy))
-    one, two, half = np.float32(1), np.float32(2), np.float32(-0.5)
+    one, two, half = np.float32(1), np.float32(2), np.float32(-0.5 * share)
     padded = np.empty((5, columns + 4), np.float32)
     for y in range(y0, y1):
         for j in range(5):
@@ -127,4 +138,4 @@ def mean_curvature_rows(height, depth, dx, dy, out, y0, y1):  # type: ignore[no-
             twist = (twist - flat[up + np.uint64(1)] + flat[up - np.uint64(1)]) * both
             steep = one + p * p + q * q
             top = (one + q * q) * bend_u - two * p * q * twist + (one + p * p) * bend_v
-            line[x] = half * top / (steep * np.float32(math.sqrt(steep)))
+            line[x] += half * top / (steep * np.float32(math.sqrt(steep)))

@@ -42,6 +42,11 @@ def crumbs(context: Context, cells: int, seed: int, octaves: float = 4.0) -> np.
     return made
 
 
+def nearly_farthest(map: np.ndarray, share: float) -> float:
+    """How far from 0 such a share of a map lies at most, told as `nearly_most` tells it."""
+    return nearly_most(np.abs(thinned(map, ENOUGH)), share)
+
+
 def nearly_most(map: np.ndarray, share: float) -> float:
     """The value below which such a share of a map lies, told from some of its samples, `ENOUGH` each way."""
     return float(np.quantile(thinned(map, ENOUGH), share))
