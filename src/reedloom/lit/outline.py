@@ -29,8 +29,7 @@ def object_points(name: str, rise: float, wall: float, eye: np.ndarray) -> np.nd
     if name == "ball":
         return ball_ring(1 + out, eye)
     if name == "cube":
-        corners = 0.62 * np.array(list(product((-1.0, 1.0), repeat=3)))
-        return np.concatenate([corner + ball_ring(0.16 + out, eye - corner) for corner in corners])
+        return np.array(list(product((-0.78 - out, 0.78 + out), repeat=3)))
     if name == "cylinder":
         turns = np.arange(RING) * (2 * np.pi / RING)
         around = (0.70 + out) / np.cos(np.pi / RING)
