@@ -119,7 +119,7 @@ def fibre_noise(
     if waviness > 0:
         add = wander(make_reader(context, place, None, 0.0))
         way = (0.0, 1.0) if cosets is None else aside(cosets)
-        where = moved_places(context, place, add, None, np.array(way, np.float32))
+        where = moved_places(context, place, [add], np.array(way, np.float32))
     reader = make_reader(context, where, evolution_map, evolution, cosets)
     if cosets is not None:
         along, across = cosets.g, cosets.h

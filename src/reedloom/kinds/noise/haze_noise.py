@@ -93,10 +93,10 @@ def haze_noise(
         if amount <= 0:
             continue
         reader = make_reader(context, where, evolution_map, evolution, cosets)
-        across, down = (
+        moves = [
             sum_rows(reader, "gradient", bending, hash_seed(seed, 31 + 2 * time + axis), 1.0)
             for axis in (0, 1)
-        )
-        where = moved_places(context, place, across, down, BEND * amount / np.array(counts, np.float32))
+        ]
+        where = moved_places(context, place, moves, BEND * amount / np.array(counts, np.float32))
     reader = make_reader(context, where, evolution_map, evolution, cosets)
     return noise_map(context, reader, "gradient", plan, seed, contrast=contrast, signed=False)

@@ -165,20 +165,23 @@ def noise_map(
 
 
 def moved_places(
-    context: Context, place: np.ndarray | None, across: AddRows, down: AddRows | None, amounts: np.ndarray
+    context: Context, place: np.ndarray | None, adds: Sequence[AddRows], amounts: np.ndarray
 ) -> np.ndarray:
     """Places moved by sums of octaves along u and along v, or by one along both, times an amount each."""
-    start, out = read_only(places_of(context, place)), context.empty(2)
-
-    def band(y0: int, y1: int) -> None:
-        ways = np.zeros((1 if down is None else 2, y1 - y0, context.width), np.float32)
-        across(1.0, ways[0], y0, y1)
-        if down is not None:
-            down(1.0, ways[1], y0, y1)
-        move_rows(start[y0:y1], ways[0], ways[-1], amounts, out[y0:y1])
-
-    context.bands(band)
+    start, out = places_of(context, place), context.empty(2)
+    context.bands(lambda y0, y1: move_band(start[y0:y1], adds, amounts, out[y0:y1], y0))
     return out
+
+
+def move_band(
+    start: np.ndarray, adds: Sequence[AddRows], amounts: np.ndarray, out: np.ndarray, y0: int
+) -> None:
+    """Fill in the rows of `moved_places` from y0 on, from where they start: (n, W, 2) each."""
+    rows, width, _ = start.shape
+    ways = np.zeros((len(adds), rows, width), np.float32)
+    for add, way in zip(adds, ways, strict=True):
+        add(1.0, way, y0, y0 + rows)
+    move_rows(read_only(start), ways[0], ways[-1], amounts, out)
 
 
 SCATTERED_WORK = 8

@@ -16,7 +16,7 @@ from reedloom.kernels.quick import logarithm_of_two, power_of_two
 from reedloom.kernels.reach import measure_footprint
 from reedloom.kernels.splitting import average_fours
 from reedloom.kinds.noise.cellular_noise import cellular_noise
-from reedloom.kinds.noise.noise_parts import PLACE, cells_of, sum_rows
+from reedloom.kinds.noise.noise_parts import PLACE, cells_of, move_band, sum_rows
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT, repeated
 from reedloom.kit import (
     GREY,
@@ -156,15 +156,11 @@ def cracks(
         0.5,
     )
     bent, half = context.empty(2), context.full(0.5)
+    in_tiles = np.array([1, 1 / context.aspect], np.float32)
 
     def bend(y0: int, y1: int) -> None:
         start = tile_places(*size, range(y0, y1)) if place is None else place[y0:y1]
-        for axis, add in enumerate(bends):
-            moved = np.zeros((y1 - y0, context.width), np.float32)
-            add(1.0, moved, y0, y1)
-            if axis == 1:
-                moved /= np.float32(context.aspect)
-            np.add(start[..., axis], moved, out=bent[y0:y1, :, axis])
+        move_band(start, bends, in_tiles, bent[y0:y1], y0)
         rows = half[y0:y1]
         breaks(1.0, rows, y0, y1)
         rows -= np.float32(broken)
