@@ -32,8 +32,40 @@ MUTANTS = (
     ),
     Mutant(
         "sixteen places are in one cell if the first two are", "kernels/lattice_lanes.py",
-        'b.icmp_signed("==", apart, v.int(0))', 'b.icmp_signed("==", b.and_(apart, v.int(3)), v.int(0))',
+        'b.icmp_signed("==", v.told(apart), v.int(0))',
+        'b.icmp_signed("==", b.and_(v.told(apart), v.int(3)), v.int(0))',
         f"{LANES}::test_sixteen_places_of_one_cell_are_read_as_each_by_itself", fast=False,
+    ),
+    Mutant(
+        "what follows in a row stays in a cell while it stays in its column", "kernels/lattice_lanes.py",
+        "b.bitcast(part, v.ints), one) for part in parts))",
+        "b.bitcast(part, v.ints), one) for part in (parts[0], parts[0])))",
+        f"{LANES}::test_straight_rows_of_places_are_read_as_each_by_itself", fast=False,
+    ),
+    Mutant(
+        "a cell's last corner is told from the one beside it alone", "kernels/lattice_cells.py",
+        "b.fsub(c, b.fadd(*both))", "b.fsub(c, both[0])",
+        f"{LANES}::test_sixteen_places_of_one_cell_are_read_as_each_by_itself", fast=False,
+    ),
+    Mutant(
+        "the last of a run of samples is beside what lies behind the run in memory", "kernels/place_lanes.py",
+        "b.select(v.before(b.add(at, v.long(1)), end), right, v.splat(last))", "right",
+        f"{SUMS}::test_a_sum_finds_what_samples_cover", fast=False,
+    ),
+    Mutant(
+        "a sample is as far from the one before as from the one after", "kernels/place_lanes.py",
+        "range(LANES - 1, 2 * LANES - 1)", "range(LANES, 2 * LANES)",
+        f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
+    ),
+    Mutant(
+        "the most that samples of a row reach is the first ones' alone", "kernels/place_lanes.py",
+        'zip(kept[1:], ("<", ">"), strict=True)', 'zip(kept[1:], ("<", "<"), strict=True)',
+        f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
+    ),
+    Mutant(
+        "coarse octaves are carried whole", "kernels/lattice_places.py",
+        "slope = amount * np.float32(-0.65) * (finest * finest)", "slope = amount * np.float32(0)",
+        "tests/kernels/test_turning.py::test_each_sample_has_an_evolution_of_its_own", fast=False,
     ),
     Mutant(
         "cells farther apart than a load are taken out of it", "kernels/lattice_lanes.py",
@@ -42,7 +74,7 @@ MUTANTS = (
     ),
     Mutant(
         "cells of three rows are taken out of two", "kernels/lattice_lanes.py",
-        'icmp_unsigned(">", row, v.splat(v.int(1)))', 'icmp_unsigned(">", row, v.splat(v.int(2)))',
+        'b.or_(beyond, b.fcmp_unordered("!=", b.fmul(row, row), row))', "beyond",
         f"{LANES}::test_straight_rows_of_places_are_read_as_each_by_itself", fast=False,
     ),
     Mutant(
@@ -53,7 +85,7 @@ MUTANTS = (
     Mutant(
         "the greatest reach of a row is its last sample's", "kernels/reach.py",
         "least, most = min(least, bits[x]), max(most, bits[x])", "least, most = min(least, bits[x]), bits[x]",
-        f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
+        f"{SUMS}::test_a_sum_finds_what_samples_cover", fast=False,
     ),
     Mutant(
         "places beside others lie on one of the ways only", "kernels/place_lanes.py",
@@ -72,7 +104,7 @@ MUTANTS = (
     ),
     Mutant(
         "a run's last sample is beside its own first", "kernels/reach.py",
-        "row + x + n - 1, row + after, aspect", "row + x + n - 1, row + x, aspect",
+        "row + x + n - 1, row + after, sides[2]", "row + x + n - 1, row + x, sides[2]",
         f"{SUMS}::test_a_sum_finds_what_samples_cover", fast=False,
     ),
     Mutant(
@@ -232,7 +264,7 @@ MUTANTS = (
         "tests/kernels/test_cells.py", fast=False,
     ),
     Mutant(
-        "corners turn a quarter ahead", "kernels/lattice_lanes.py",
+        "corners turn a quarter ahead", "kernels/lattice_cells.py",
         "v.b.fsub(turn, v.constant(0.25))", "v.b.fadd(turn, v.constant(0.25))",
         "tests/kernels/test_turning.py", fast=False,
     ),

@@ -44,17 +44,20 @@ def read_by_hand(lattice: Lattice, u: float, v: float, evolution: float) -> floa
 @pytest.mark.parametrize(("columns", "rows"), [(5, 3), (1, 1), (1500, 40), (1500, 1300)])
 @pytest.mark.parametrize("fade", FADES)
 def test_each_sample_has_an_evolution_of_its_own(is_value: bool, columns: int, rows: int, fade: str) -> None:
+    """Wherever samples lie, and in a row that stays in one cell for long; however much they carry."""
     lattice = Lattice.of(11, columns, rows, is_value, FADES[fade], None)
     chance = np.random.default_rng(2)
-    place = chance.uniform(-2, 3, (3, 37, 2)).astype(np.float32)
-    evolution = 4 * smooth_map(37, 3) - 1
-    reach = np.full((3, 37), 0.3 / max(columns, rows), np.float32)
+    place = chance.uniform(-2, 3, (4, 69, 2)).astype(np.float32)
+    place[3, :, 0], place[3, :, 1] = np.linspace(0.1, 0.7, 69), 0.4
+    evolution = 4 * smooth_map(69, 4) - 1
+    reach = np.full((4, 69), 0.3 / max(columns, rows), np.float32)
     reach[1] = 1.0  # of which nothing is left
     reach[2, ::2] = 0.55 / max(columns, rows)
+    reach[3] = 0.02 / max(columns, rows)
     finest = float(max(columns, rows))
     corners = lattice.corners_at_places(None)
     out = lay(corners, finest, place, reach, -1.5, evolution=evolution, begin=1.0)
-    for y, x in np.ndindex(3, 37):
+    for y, x in np.ndindex(4, 69):
         share = float(octave_weight(np.float32(finest * reach[y, x]))) * -1.5
         u, v = (float(number) for number in place[y, x])
         wanted = 1 + share * read_by_hand(lattice, u, v, float(evolution[y, x]))

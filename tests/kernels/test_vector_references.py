@@ -69,13 +69,13 @@ def test_sixteen_places_of_one_cell_are_read_as_each_by_itself(shift: float, is_
     columns = rows = 7
     corners = Lattice.of(3, columns, rows, is_value).corners_at_places(0.3)
     corners.numbers[:2] = shift
-    place = np.empty((4, 160, 2), np.float32)
-    place[..., 0] = np.linspace(0.1, 0.9, 160)
+    place = np.empty((4, 640, 2), np.float32)
+    place[..., 0] = np.linspace(0.1, 0.9, 640)
     place[..., 1] = np.array([0.05, 0.5, 1 - 1e-7, -1e-9], np.float32)[:, None]
     place[:, -8:, 0] = -1e-9
-    reach = np.full((4, 160), 1e-3, np.float32)
+    reach = np.full((4, 640), 1e-3, np.float32)
     together = lay(corners, 7.0, place, reach)
-    alone = lay(corners, 7.0, place.reshape(-1, 1, 2), reach.reshape(-1, 1)).reshape(4, 160)
+    alone = lay(corners, 7.0, place.reshape(-1, 1, 2), reach.reshape(-1, 1)).reshape(4, 640)
     assert together == pytest.approx(alone, abs=5e-6)
     assert np.abs(alone).max() > 0.1
 

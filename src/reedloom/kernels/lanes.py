@@ -367,6 +367,25 @@ class Vectors:
         b.branch(head)
         b.position_at_end(after)
 
+    @contextmanager
+    def each_from(self, come_to: Any, end: Any, count: int = LANES) -> Iterator[tuple[Any, Any]]:
+        """`each`, of which the first is kept at an address: what is done may move it on by more."""
+        b = self.b
+        head, body, leave, after = (b.append_basic_block(name) for name in ("each", "these", "leave", "done"))
+        b.branch(head)
+        b.position_at_end(head)
+        x = b.load(come_to)
+        following = b.add(x, self.long(count))
+        b.cbranch(b.icmp_signed("<=", following, end), body, after)
+        b.position_at_end(body)
+        b.store(following, come_to)
+        yield x, leave
+        b.branch(head)
+        b.position_at_end(leave)
+        b.store(x, come_to)
+        b.branch(after)
+        b.position_at_end(after)
+
     def numbers(self, array: Any, count: int, first: int = 0) -> list[Any]:
         """Some numbers of an array, each by itself."""
         return [self.b.load(self.b.gep(array, [self.int(n)])) for n in range(first, first + count)]
@@ -395,6 +414,13 @@ class Vectors:
         least, *others = (self.b.extract_element(numbers, self.int(lane)) for lane in ends)
         for other in others:
             least = self.b.select(self.b.icmp_signed("<", other, least), other, least)
+        return least
+
+    def lowest(self, numbers: Any, ends: Sequence[int]) -> Any:
+        """`lower_end` of other numbers, in all lanes."""
+        least, *others = (self.shuffle(numbers, numbers, [lane] * LANES) for lane in ends)
+        for other in others:
+            least = self.lower(other, least)
         return least
 
     def told(self, lanes: Any) -> Any:

@@ -16,7 +16,8 @@ from msgspec.structs import replace
 from reedloom.kernels.hashing import hash_lattice, hash_seed
 from reedloom.kernels.jit import inlined, kernel, read_only
 from reedloom.kernels.kept import kept_tables
-from reedloom.kernels.lattice_lanes import RING, SLOPES, TURNING_SLOPES, TURNING_VALUES, VALUES
+from reedloom.kernels.lattice_cells import SLOPES, TURNING_SLOPES, TURNING_VALUES, VALUES
+from reedloom.kernels.lattice_lanes import RING
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
 from reedloom.kernels.turned import Cosets
 

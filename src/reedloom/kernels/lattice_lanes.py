@@ -2,26 +2,24 @@
 
 As `kernels/lanes.py` for maps: a loop over scattered places compiles to single loads for each corner, and to
 branches around the border; here all is done for sixteen places together, in one of three ways. Where all
-lie in one cell, its corners are loaded once. Where they lie in a few cells beside one another, those of three
-rows are, and each place takes its own out of them, if the processor can pick from a vector. Else two loads
-bring each place's four corners.
+lie in one cell, its corners are loaded once, and serve all that follow in the row as long as these lie there
+too. Where they lie in a few cells beside one another, those of three rows are loaded, and each place takes
+its own out of them, if the processor can pick from a vector. Else two loads bring each place's four corners.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from typing import Any, NamedTuple
 
 from reedloom.kernels.jit import lowered, processor_has
 from reedloom.kernels.lanes import LANES, Vectors
+from reedloom.kernels.lattice_cells import KINDS, VALUES, Parts, Rows, between, within_cell
 
 RING = LANES, 3
 """How many columns and rows of corners stand again beyond a table's last cell: a load of sixteen numbers, and
 three rows, may begin with it."""
-KINDS = VALUES, SLOPES, TURNING_VALUES, TURNING_SLOPES = 0, 1, 2, 3
-"""What corners give: a value, or slopes in u and v, which a table then has; or those that follow from a phase
-and how often the corner turns, which it has instead, and from the evolution of each sample."""
 WHOLES, NUMBERS = 7, 7
 """How many whole and other numbers a lattice is told in."""
 FADE = 2
@@ -96,10 +94,6 @@ def bits_at(b, address, index):  # type: ignore[no-untyped-def]
     """
     v = Vectors(b)
     return b.load(b.gep(b.inttoptr(address, v.int.as_pointer()), [index]))
-
-
-Take = Callable[..., None]
-"""Takes the corners above and below, each row's from the left to the right."""
 
 
 class Lattice(NamedTuple):
@@ -184,34 +178,137 @@ def _add_run(v: Vectors, lattice: Lattice, known: tuple[Any, Any], line: Any, x:
     with b.goto_entry_block():
         come_to = b.alloca(v.long)
     b.store(x, come_to)
+    run = _Run(v, known, line, end)
     for gives in KINDS:
         # A loop for each, which needs fewer of the processor's registers than one for all.
-        with b.if_then(b.icmp_signed("==", lattice.gives, v.int(gives))):
-            with v.each(x, end) as (at, leave):
-                _add_sixteen(v, lattice, gives, known, line, (at, end, leave))
-            b.store(at, come_to)
+        is_given = b.icmp_signed("==", lattice.gives, v.int(gives))
+        with b.if_then(is_given), v.each_from(come_to, end) as (at, leave):
+            into = Into(partial(run.put, at), partial(run.any_shows, at), partial(run.go_on, come_to))
+            read_lattice(v, lattice, gives, run.places(at), partial(run.evolution, at), into, leave)
     return b.trunc(b.load(come_to), v.int)
 
 
-def _add_sixteen(
-    v: Vectors, lattice: Lattice, gives: int, known: tuple[Any, Any], line: Any, where: tuple[Any, Any, Any]
-) -> None:
-    b, (numbers, first) = v.b, known
-    at, end, leave = where
-    start = b.add(first, at)
-    u, down, weight = (v.load(numbers, b.add(start, b.mul(end, v.long(n)))) for n in range(3))
-    into = v.pointer(line, at)
-    before = b.load(into, align=4)
+class _Run:
+    """What is known of a run of samples, and where what they read goes; see `add_corners`."""
 
-    def put(values: Any) -> None:
-        b.store(v.all_of("fmuladd", weight, values, before), into, align=4)
+    def __init__(self, v: Vectors, known: tuple[Any, Any], line: Any, end: Any) -> None:
+        self.v, self.line, self.end = v, line, end
+        self.numbers, self.first = known
 
-    def evolution() -> Any:
-        return v.load(numbers, b.add(start, b.mul(end, v.long(3))))
+    def places(self, x: Any) -> tuple[Any, Any]:
+        """u and v of sixteen samples."""
+        return self._known(x, 0), self._known(x, 1)
 
-    # Where all lie in one cell, to read them takes no longer than to see whether that is of use.
-    shows = partial(v.any_shows, weight)
-    read_lattice(v, lattice, gives, (u, down), evolution, (0, LANES - 1), (put, shows), leave)
+    def evolution(self, x: Any) -> Any:
+        """The evolution of each."""
+        return self._known(x, 3)
+
+    def any_shows(self, x: Any) -> Any:
+        """Whether any carries something."""
+        return self.v.any_shows(self._known(x, 2))
+
+    def put(self, x: Any, values: Any) -> None:
+        """Add what they read, times what they carry."""
+        b, into = self.v.b, self.v.pointer(self.line, x)
+        b.store(self.v.all_of("fmuladd", self._known(x, 2), values, b.load(into, align=4)), into, align=4)
+
+    def go_on(self, come_to: Any, stay: Stay) -> None:
+        """Add those that follow as long as they lie in the same cell."""
+        v, b = self.v, self.v.b
+        following = b.load(come_to)
+        stays, *parts = self._look(following, stay)
+        with b.if_then(stays):
+            held, before = stay.value(), b.block
+            these = b.append_basic_block("these")
+            b.branch(these)
+            b.position_at_end(these)
+            x, *within = (b.phi(kind) for kind in (v.long, v.floats, v.floats))
+            self.put(x, held((within[0], within[1]), partial(self.evolution, x)))
+            following_x = b.add(x, v.long(LANES))
+            b.store(following_x, come_to)
+            stays, *parts_then = self._look(following_x, stay)
+            come, then = (following, *parts), (following_x, *parts_then)
+            for phi, *both in zip((x, *within), come, then, strict=True):
+                for value, block in zip(both, (before, b.block), strict=True):
+                    phi.add_incoming(value, block)
+            done = b.append_basic_block("done")
+            b.cbranch(stays, these, done)
+            b.position_at_end(done)
+
+    def _look(self, x: Any, stay: Stay) -> list[Any]:
+        """Whether sixteen more samples come, and lie in the cell; and where in it."""
+        v, b = self.v, self.v.b
+        before, look, told = b.block, b.append_basic_block("look"), b.append_basic_block("told")
+        b.cbranch(b.icmp_signed("<=", b.add(x, v.long(LANES)), self.end), look, told)
+        b.position_at_end(look)
+        parts = stay.parts(self.places(x))
+        found = [stay.holds(parts), *parts]
+        b.branch(told)
+        b.position_at_end(told)
+        answers = [b.phi(value.type) for value in found]
+        for answer, value, none in zip(answers, found, (v.flag(0), *[v.constant(0)] * 2), strict=True):
+            answer.add_incoming(none, before)
+            answer.add_incoming(value, look)
+        return answers
+
+    def _known(self, x: Any, number: int) -> Any:
+        b = self.v.b
+        return self.v.load(self.numbers, b.add(b.add(self.first, x), b.mul(self.end, self.v.long(number))))
+
+
+class Stay:
+    """A cell in which sixteen places lie.
+
+    Parameters
+    ----------
+    v : Vectors
+    lattice : Lattice
+    gives : int
+    before : two vectors
+        What is added to places, in cells, but for the shift, so that they are told within their cell.
+    rows : two lists of vectors
+        The corners.
+    """
+
+    def __init__(self, v: Vectors, lattice: Lattice, gives: int, before: tuple[Any, Any], rows: Rows) -> None:
+        self.v, self.lattice, self.gives, self.before, self.rows = v, lattice, gives, before, rows
+
+    def parts(self, places: tuple[Any, Any]) -> Parts:
+        """Where places lie in the cell: 0 to 1, if they do."""
+        u, down = (_part(self.v, *each) for each in zip(places, self.lattice.axes, self.before, strict=True))
+        return u, down
+
+    def holds(self, parts: Parts) -> Any:
+        """Whether all of them do."""
+        v, b = self.v, self.v.b
+        one = v.splat(v.int(0x3F800000))  # 1 as bits, in whose order come the numbers from 0 on
+        beyond = b.or_(*(b.icmp_unsigned(">=", b.bitcast(part, v.ints), one) for part in parts))
+        return b.icmp_signed("==", v.told(beyond), v.int(0))
+
+    def value(self) -> Callable[[Parts, Callable[[], Any]], Any]:
+        """Gives what places hold, by their parts and what gives their evolution."""
+        return within_cell(self.v, self.gives, self.rows, self.lattice.fade)
+
+
+class Into(NamedTuple):
+    """Where what sixteen places hold goes.
+
+    Attributes
+    ----------
+    put : callable
+        Takes it.
+    shows : callable, optional
+        Tells whether it is of any use. It is not asked where all lie in one cell, which are soon read.
+    stays : callable, optional
+        Told of the cell if all lie in one, when they were put.
+    ends : lanes
+        Of which one mostly lies in the first column, and one in the first row, of all.
+    """
+
+    put: Callable[[Any], None]
+    shows: Callable[[], Any] | None = None
+    stays: Callable[[Stay], None] | None = None
+    ends: tuple[int, ...] = (0, LANES - 1)
 
 
 def read_lattice(
@@ -220,8 +317,7 @@ def read_lattice(
     gives: int,
     place: tuple[Any, Any],
     evolution: Callable[[], Any],
-    ends: tuple[int, ...],
-    into: tuple[Callable[[Any], None], Callable[[], Any] | None],
+    into: Into,
     leave: Any,
 ) -> None:
     """Read sixteen places and put what they hold, or leave the loop; see `add_corners_around`.
@@ -236,60 +332,29 @@ def read_lattice(
         u and v, in tiles, from 0 to less than 1.
     evolution : callable
         Gives that of each place, where corners turn.
-    ends : lanes
-        Of which one mostly lies in the first column, and one in the first row, of all.
-    into : callables
-        One takes what the places hold, unless the other, if there is one, tells that it is of no use.
+    into : Into
     leave : block
         Where leaving leads.
     """
-    b, (put, shows) = v.b, into
-    (left, fx), (upper, fy) = (_corner(v, *both) for both in zip(place, lattice.axes, strict=True))
-    across, down = lattice.axes
+    b, (across, down) = v.b, lattice.axes
+    (left, before), (upper, above) = (_cell(v, *both) for both in zip(place, lattice.axes, strict=True))
     if across.last is not None:
         beyond = b.or_(_is_last(v, left, across), _is_last(v, upper, down))
         with b.if_then(b.icmp_signed("!=", v.told(beyond), v.int(0)), likely=False):
             b.branch(leave)
         left, upper = _repeated(v, left, across), _repeated(v, upper, down)
-    wx, wy = (_fade(v, t, lattice.fade) for t in (fx, fy))
+    parts = _part(v, place[0], across, before), _part(v, place[1], down, above)
 
-    def take_slopes(above: list[Any], below: list[Any]) -> None:
-        gx, gy = (b.fsub(t, v.constant(1)) for t in (fx, fy))
-        put(v.mix(wy, _mixed(v, wx, above, fx, gx, fy), _mixed(v, wx, below, fx, gx, gy)))
+    def take(*rows: list[Any]) -> None:
+        into.put(between(v, gives, (rows[0], rows[1]), parts, lattice.fade, evolution))
 
-    def take_values(above: list[Any], below: list[Any]) -> None:
-        put(v.mix(wy, v.mix(wx, *above), v.mix(wx, *below)))
+    def take_one(*rows: list[Any]) -> None:
+        take(*rows)
+        if into.stays is not None:
+            into.stays(Stay(v, lattice, gives, (before, above), (rows[0], rows[1])))
 
-    def turned(take: Take, shape: Callable[[Any, Any, Any], list[Any]]) -> Take:
-        moving = evolution()
-
-        def take_turning(*rows: list[Any]) -> None:
-            take(*([*shape(a, b, moving), *shape(c, d, moving)] for a, b, c, d in rows))
-
-        return take_turning
-
-    makes: tuple[Callable[[], Take], ...] = (
-        lambda: take_values,
-        lambda: take_slopes,
-        lambda: turned(take_values, partial(_swung, v)),
-        lambda: turned(take_slopes, partial(_turned, v)),
-    )
     table = Table(v, lattice.table, lattice.wide, 1 if gives == VALUES else 2)
-    give_corners(v, table, (left, upper), makes[gives](), shows, ends)
-
-
-def _swung(v: Vectors, phase: Any, turns: Any, evolution: Any) -> list[Any]:
-    """The values of corners after some evolution."""
-    b, number = v.b, v.constant
-    t = v.all_of("fmuladd", b.fmul(number(2), turns), evolution, phase)
-    t = v.all_of("fmuladd", number(-2), v.all_of("floor", b.fmul(t, number(0.5))), t)
-    return [b.fsub(number(0.5), v.all_of("fabs", b.fsub(t, number(1))))]
-
-
-def _turned(v: Vectors, phase: Any, turns: Any, evolution: Any) -> list[Any]:
-    """The slopes of corners in u and v after some evolution."""
-    turn = v.all_of("fmuladd", turns, evolution, phase)
-    return [v.cosine_of_turn(turn), v.cosine_of_turn(v.b.fsub(turn, v.constant(0.25)))]
+    give_corners(v, table, (left, upper), (take, take_one), into.shows, into.ends)
 
 
 class Table:
@@ -303,9 +368,11 @@ class Table:
         b = self.v.b
         return b.gep(self.numbers, [b.mul(self.wide, self.v.int(down * self.each))]) if down else self.numbers
 
-    def start(self, corner: Any) -> Any:
-        """Where a corner's numbers begin."""
+    def start(self, cells: Sequence[Any]) -> Any:
+        """Where the numbers of the first of some corners begin, by their columns and rows."""
         b = self.v.b
+        column, row = (b.fptosi(b.extract_element(cell, self.v.int(0)), self.v.int) for cell in cells)
+        corner = b.add(b.mul(row, self.wide), column)
         return b.mul(b.zext(corner, self.v.long), self.v.long(self.each))
 
 
@@ -313,7 +380,7 @@ def give_corners(
     v: Vectors,
     table: Table,
     cells: tuple[Any, Any],
-    take: Callable[[list[Any], list[Any]], None],
+    takes: tuple[Callable[..., None], Callable[..., None]],
     shows: Callable[[], Any] | None = None,
     ends: tuple[int, ...] = (0, LANES - 1),
 ) -> None:
@@ -325,78 +392,72 @@ def give_corners(
     table : Table
     cells : vectors
         The column and the row of each place's cell, whole numbers.
-    take : callable
-        Takes the numbers of the corners to the left and to the right, of those above and of those below.
+    takes : callables
+        Each takes the corners above and those below, each row's from the left to the right: the one of cells
+        of their own, the other of one cell in which all places lie.
     shows : callable, optional
         Tells whether anything of the places is of use.
     ends : lanes
-        As in `read_lattice`.
+        As `Into` has them.
     """
-    b, (left, upper) = v.b, cells
-    # Whole numbers up to 2^24 are exact, and no table of an octave has so many corners.
-    at = v.all_of("fmuladd", upper, v.splat(b.sitofp(table.wide, v.single)), left)
-    at = b.fptosi(at, v.ints)
-    cell = b.extract_element(at, v.int(0))
-    apart = v.told(b.icmp_signed("!=", at, v.splat(cell)))
-    with b.if_else(b.icmp_signed("==", apart, v.int(0))) as (are_together, are_apart):
+    b, (take, take_one) = v.b, takes
+    first = [v.splat(b.extract_element(cell, v.int(0))) for cell in cells]
+    apart = b.or_(*(b.fcmp_unordered("!=", *both) for both in zip(cells, first, strict=True)))
+    with b.if_else(b.icmp_signed("==", v.told(apart), v.int(0))) as (are_together, are_apart):
         with are_together:
-            start = table.start(cell)
+            start = table.start(first)
             where = [b.add(start, v.long(number)) for number in range(2 * table.each)]
-            take(*([v.splat(b.load(b.gep(table.row(row), [n]))) for n in where] for row in (0, 1)))
+            take_one(*([v.splat(b.load(b.gep(table.row(row), [n]))) for n in where] for row in (0, 1)))
         with are_apart, b.if_then(shows() if shows else v.flag(1)):
             if processor_has("avx512f"):
-                _give_near_corners(v, table, cells, at, take, ends)
+                _give_near_corners(v, table, cells, take, ends)
             else:
-                _give_scattered_corners(v, table, at, take)
+                _give_scattered_corners(v, table, cells, take)
 
 
 def _give_scattered_corners(
-    v: Vectors, table: Table, at: Any, take: Callable[[list[Any], list[Any]], None]
+    v: Vectors, table: Table, cells: tuple[Any, Any], take: Callable[[list[Any], list[Any]], None]
 ) -> None:
+    left, upper = cells
+    # Whole numbers up to 2^24 are exact, and no table of an octave has so many corners.
+    at = v.all_of("fmuladd", upper, v.splat(v.b.sitofp(table.wide, v.single)), left)
     beside = v.pairs_beside if table.each == 2 else v.numbers_beside
-    take(*(beside(table.row(row), at) for row in (0, 1)))
+    take(*(beside(table.row(row), v.b.fptosi(at, v.ints)) for row in (0, 1)))
 
 
 def _give_near_corners(
     v: Vectors,
     table: Table,
     cells: tuple[Any, Any],
-    at: Any,
     take: Callable[[list[Any], list[Any]], None],
     ends: tuple[int, ...],
 ) -> None:
     """Corners out of three rows of a load each, unless some of the cells lie beyond those."""
     b, each = v.b, table.each
-    column, row = (b.fptosi(cell, v.ints) for cell in cells)
-    first_column, first_row = v.lower_end(column, ends), v.lower_end(row, ends)
-    column, row = b.sub(column, v.splat(first_column)), b.sub(row, v.splat(first_row))
+    first = [v.lowest(cell, ends) for cell in cells]
+    column, row = (b.fsub(*both) for both in zip(cells, first, strict=True))
+    column = b.fptosi(column, v.ints)
+    is_second = b.fcmp_ordered("==", row, v.constant(1))
     # Those before the first are very large without their sign.
-    beyond = b.or_(
-        b.icmp_unsigned(">", column, v.splat(v.int(LANES // each - 2))),
-        b.icmp_unsigned(">", row, v.splat(v.int(1))),
-    )
+    beyond = b.icmp_unsigned(">", column, v.splat(v.int(LANES // each - 2)))
+    beyond = b.or_(beyond, b.fcmp_unordered("!=", b.fmul(row, row), row))  # neither in the first nor the next
     with b.if_else(b.icmp_signed("==", v.told(beyond), v.int(0))) as (are_near, are_scattered):
         with are_near:
-            start = table.start(b.add(b.mul(first_row, table.wide), first_column))
+            start = table.start(first)
             numbers = b.mul(column, v.splat(v.int(each)))
             picks = [b.add(numbers, v.splat(v.int(number))) for number in range(2 * each)]
             loads = [v.load(table.row(down), start) for down in range(3)]
             rows = [[v.picked(load, pick) for pick in picks] for load in loads]
-            is_second = b.icmp_signed("==", row, v.splat(v.int(1)))
             take(*(
                 [b.select(is_second, *both) for both in zip(rows[down + 1], rows[down], strict=True)]
                 for down in (0, 1)
             ))  # fmt: skip
         with are_scattered:
-            _give_scattered_corners(v, table, at, take)
+            _give_scattered_corners(v, table, cells, take)
 
 
-def _corner(v: Vectors, place: Any, axis: _Axis) -> tuple[Any, Any]:
-    """The cell a place lies in along an axis, and where between its two corners.
-
-    Where between them is worked out without the cells before, so that a fine lattice is read as exactly as a
-    coarse one.
-    """
+def _cell(v: Vectors, place: Any, axis: _Axis) -> tuple[Any, Any]:
+    """The cell a place lies in along an axis; and what is added to it, in cells, to tell its part."""
     b = v.b
     whole_shift = axis.whole_shift
     shift = axis.shift if whole_shift is None else b.fadd(axis.shift, whole_shift)
@@ -404,11 +465,18 @@ def _corner(v: Vectors, place: Any, axis: _Axis) -> tuple[Any, Any]:
     if axis.end is not None:
         at = v.lower(at, axis.end)
     cell = v.all_of("floor", at)
-    before = b.fneg(cell) if whole_shift is None else b.fsub(whole_shift, cell)
-    part = b.fadd(v.all_of("fma", place, axis.count, before), axis.shift)
-    if whole_shift is not None:
-        cell = b.select(b.fcmp_ordered(">=", cell, axis.count), b.fsub(cell, axis.count), cell)
-    return cell, part
+    if whole_shift is None:
+        return cell, b.fneg(cell)
+    around = b.select(b.fcmp_ordered(">=", cell, axis.count), b.fsub(cell, axis.count), cell)
+    return around, b.fsub(whole_shift, cell)
+
+
+def _part(v: Vectors, place: Any, axis: _Axis, before: Any) -> Any:
+    """Where places lie in their cells along an axis, 0 to 1.
+
+    It is worked out without the cells before, so that a fine lattice is read as exactly as a coarse one.
+    """
+    return v.b.fadd(v.all_of("fma", place, axis.count, before), axis.shift)
 
 
 def _is_last(v: Vectors, cell: Any, axis: _Axis) -> Any:
@@ -420,20 +488,3 @@ def _repeated(v: Vectors, cell: Any, axis: _Axis) -> Any:
     b = v.b
     turns = v.all_of("floor", b.fmul(cell, axis.per_table))
     return b.fsub(cell, b.fmul(turns, axis.table))
-
-
-def _fade(v: Vectors, t: Any, coefficients: list[Any]) -> Any:
-    """A polynomial without a constant, its halves side by side, which takes a processor less time."""
-    first, second, third, fourth, fifth = coefficients
-    square = v.b.fmul(t, t)
-    low, high = v.all_of("fmuladd", second, t, first), v.all_of("fmuladd", fourth, t, third)
-    high = v.all_of("fmuladd", fifth, square, high)
-    return v.b.fmul(v.all_of("fmuladd", high, square, low), t)
-
-
-def _mixed(v: Vectors, share: Any, planes: list[Any], left: Any, right: Any, down: Any) -> Any:
-    """What two corners' planes give at places beside and below them, faded from the left to the right."""
-    b = v.b
-    first = v.all_of("fmuladd", planes[0], left, b.fmul(planes[1], down))
-    second = v.all_of("fmuladd", planes[2], right, b.fmul(planes[3], down))
-    return v.mix(share, first, second)

@@ -7,19 +7,14 @@ import numpy as np
 from reedloom.kernels.jit import inlined
 from reedloom.kernels.lanes import LANES
 from reedloom.kernels.lattice import faded, swung
-from reedloom.kernels.lattice_lanes import (
-    FADE,
-    SLOPES,
-    TURNING_VALUES,
-    VALUES,
-    add_corners,
-    add_corners_around,
-    bits_at,
-)
+from reedloom.kernels.lattice_cells import SLOPES, TURNING_VALUES, VALUES
+from reedloom.kernels.lattice_lanes import FADE, add_corners, add_corners_around, bits_at
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
 
 LIMIT = 0.6
 """Octaves with so many cells a sample or more add nothing."""
+COARSE = np.float32(0.03)
+"""Up to so many cells in a sample what it carries is told to 2e-7 by the first term of its series."""
 FAR = 4 * LIMIT
 """Cells in a sample from which nothing of an octave is read, though it were cut in four twice."""
 
@@ -58,6 +53,11 @@ def lay_weights(finest, amount, reach, most, out, first):  # type: ignore[no-unt
     first : int
     """
     begin = np.uint64(first)
+    if finest * most <= COARSE:
+        slope = amount * np.float32(-0.65) * (finest * finest)
+        for x in range(np.uint64(reach.shape[0])):
+            out[begin + x] = amount + slope * (reach[x] * reach[x])
+        return
     if finest * most <= np.float32(0.5):
         # `octave_weight`, with the amount and its factors multiplied once.
         a = amount * np.float32(-0.65)

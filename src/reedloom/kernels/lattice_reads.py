@@ -11,6 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.lanes import LANES
 from reedloom.kernels.lattice_places import FAR, add_run, is_whole, lay_weights, octave_weight, read_place
 from reedloom.kernels.place_lanes import LEAST_REACH, lay_beside
 from reedloom.kernels.places import FINE, READ_ONCE, in_tile, lay_ways, row_codes, ways_of
@@ -101,11 +102,13 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
         # What is known of a run has arrays of its own, and none are put together in a record: to take one
         # out, or a part of one, waits for all that is being written, as long as some hundred samples take.
         known, part = np.empty(8 * n, f), np.empty(2 * n, f)
-        right, down, reach = np.empty(n, f), np.empty(2 * n, f), np.empty(n, f)
+        down, reach = np.empty(2 * n, f), np.empty(n, f)
+        sides, ends = np.array([0.0, 0.0, aspect], f), np.empty(2 * LANES, np.int32)
         line, ways, code = np.empty(n, f), np.empty(6 * n, f), np.empty(n, np.uint8)
         bits = reach.view(np.int32)
         if measures:
-            begin_runs(all_places, (y0 + start[1], shape, x, start[1] & 1), aspect, known, 4 * n, right, down)
+            where = y0 + start[1], shape, x, start[1] & 1
+            begin_runs(all_places, where, known, 4 * n, sides, down, reach, ends)
         for y in range(start[1], rows):
             start[1] = y
             row, here = y0 + y, 4 * n * (y & 1)
@@ -114,12 +117,13 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
                     known[np.uint64(here + 3 * n) + k] = evolution[y, np.uint64(x) + k]
                     part[np.uint64(n) + k] = evolution[y, np.uint64(x) + k]
             if measures:
-                measure_run(all_places, (row, shape, x, y & 1), aspect, known, 4 * n, right, down, reach)
+                where = row, shape, x, y & 1
+                least, most = measure_run(all_places, where, known, 4 * n, sides, down, reach, ends)
             else:
                 for k in range(np.uint64(n)):
                     reach[k] = reaches[y, np.uint64(x) + k]
                 _lay_run_beside(all_places, row * width + x, AHEAD * width, reach, shares, known, here)
-            least, most = ends_of(bits)
+                least, most = ends_of(bits)
             for k in range(amounts.shape[0]):
                 if finenesses[k, 2] * least < FAR and wholes[k, 0] == 0:
                     return k

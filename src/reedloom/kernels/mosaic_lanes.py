@@ -55,7 +55,7 @@ def average_row(b, table, pairs, reach, out, x, end, wide, numbers):  # type: ig
             mean = v.mix(below, v.mix(beyond, *above), v.mix(beyond, *under))
             b.store(mean, v.pointer(out, at), align=4)
 
-        give_corners(v, Table(v, table, wide, 1), (left, upper), take)
+        give_corners(v, Table(v, table, wide, 1), (left, upper), (take, take))
     return b.trunc(at, v.int)
 
 

@@ -9,10 +9,13 @@ from collections.abc import Callable
 from typing import Any
 
 from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import LANES, TO_FIRST, Vectors
+from reedloom.kernels.lanes import LANES, TO_SECOND, Vectors
 
 LEAST_REACH = 1e-5
 """Places beside others are away by their share of so much of a width at least."""
+
+INFINITE = 0x7F800000
+"""An infinite number's bits."""
 
 
 @lowered
@@ -75,7 +78,7 @@ def _lay(  # type: ignore[no-untyped-def]
     b = v.b
     with v.each(v.long(0), end) as (at, _):
         soon = b.mul(b.add(b.add(first, ahead), at), v.long(2))
-        v.fetch(places, [soon, b.add(soon, v.long(LANES))], TO_FIRST)
+        v.fetch(places, [soon, b.add(soon, v.long(LANES))], TO_SECOND)
         lines = b.add(into, at), b.add(b.add(into, end), at)
         for place, line in zip(moved(at, v.load_pairs(places, b.add(first, at))), lines, strict=True):
             b.store(v.within(place), v.pointer(known, line), align=4)
@@ -83,38 +86,62 @@ def _lay(  # type: ignore[no-untyped-def]
 
 
 @lowered
-def measure_lines(b, lines, here, below, right, down, first, end, aspect):  # type: ignore[no-untyped-def]
-    """How far places laid in lines are from those after them and below, of sixteen that lie before an end.
+def measure_lines(b, lines, size, turn, sides, down, reach, ends, end):  # type: ignore[no-untyped-def]
+    """How far samples reach whose places are laid in lines, of sixteen that lie before an end.
+
+    A way between two is the shorter one around the tile, along the axis where that is more, in widths. Of
+    those to both sides the shorter counts, and of those up and down; then the longer of these.
 
     Parameters
     ----------
     lines : (m) float32
-        u of places within the tile, 0 to 1, and then v of each, from `lay_within`.
-    here, below : int64
-        Where the first of them is laid, and the first of those below.
-    right : (end) float32
-        Filled: the shorter way around the tile to the next, along the axis where that is more, in widths. The
-        last is of no use.
-    down : (m) float32
-        Filled with the same from those below, from the first on.
-    first, end : int64
-        The end is how many places there are.
-    aspect : float32
-        The tile's height in widths.
+        u of places within the tile, 0 to 1, and then v of each, from `lay_within`, from `size` times the turn
+        on; and those of the places below, from `size` times the other turn on.
+    size, turn : int64
+        The turn is 0 or 1.
+    sides : (3) float32
+        The way to the first from the place before, and from the last to that after; the tile's height in
+        widths.
+    down : (2 × end) float32
+        The half of the turn is filled with the ways to those below; in the other are those from above.
+    reach : (end) float32
+        Filled.
+    ends : (2 × LANES) int32
+        Filled with the least and the most of them, as bits, in each lane.
+    end : int64
+        How many places there are.
 
     Returns
     -------
     int32, the first place that was not looked at
     """
     v = Vectors(b)
-    high = v.splat(aspect)
+    before, last, aspect = v.numbers(sides, 3)
+    high, other = v.splat(aspect), b.sub(v.long(1), turn)
+    (here, below), (into, above) = ([b.mul(times, step) for step in (turn, other)] for times in (size, end))
+    with b.goto_entry_block():
+        kept = [b.alloca(kind) for kind in (v.floats, v.ints, v.ints)]
+    for value, place in zip((before, v.int(INFINITE), v.int(0)), kept, strict=True):
+        b.store(v.splat(value), place)
     with v.each(v.long(0), end) as (at, _):
         starts, others = ([b.add(first, at), b.add(b.add(first, end), at)] for first in (here, below))
         places = [v.load(lines, start) for start in starts]
         after = [v.load(lines, b.add(start, v.long(1))) for start in starts]
-        under = [v.load(lines, start) for start in others]
-        for there, into in ((after, v.pointer(right, at)), (under, v.pointer(down, b.add(first, at)))):
-            b.store(_farther(v, places, there, high), into, align=4)
+        right = _farther(v, places, after, high)
+        right = b.select(v.before(b.add(at, v.long(1)), end), right, v.splat(last))
+        left = v.shuffle(b.load(kept[0]), right, range(LANES - 1, 2 * LANES - 1))
+        under = _farther(v, places, [v.load(lines, start) for start in others], high)
+        up = v.load(down, b.add(above, at))
+        b.store(under, v.pointer(down, b.add(into, at)), align=4)
+        far = v.higher(v.lower(left, right), v.lower(up, under))
+        b.store(far, v.pointer(reach, at), align=4)
+        bits = b.bitcast(far, v.ints)  # in the same order, of numbers from 0 up
+        for place, sign in zip(kept[1:], ("<", ">"), strict=True):
+            most = b.load(place)
+            b.store(b.select(b.icmp_signed(sign, bits, most), bits, most), place)
+        b.store(right, kept[0])
+    for number, place in enumerate(kept[1:]):
+        b.store(b.load(place), v.pointer(ends, v.long(number * LANES), v.ints), align=4)
     return b.trunc(at, v.int)
 
 

@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.lanes import LANES
 from reedloom.kernels.place_lanes import lay_within, measure_lines
 from reedloom.kernels.places import beside, in_tile, short_way
 
@@ -125,24 +126,23 @@ def lay_run(places, first, ahead, lines, into, n):  # type: ignore[no-untyped-de
 
 
 @inlined
-def begin_runs(places, where, aspect, lines, size, right, down):  # type: ignore[no-untyped-def]
+def begin_runs(places, where, lines, size, sides, down, reach, ends):  # type: ignore[no-untyped-def]
     """Lay the first of several runs below one another, and how far its samples are from those above.
 
     Parameters
     ----------
-    places, where, aspect, lines, size, right, down
+    places, where, lines, size, sides, down, reach, ends
         As `measure_run` takes them next.
     """
-    (y, (height, width), x, turn), n = where, right.shape[0]
-    here, other = size * turn, size * (1 - turn)
+    (y, (height, width), x, turn), n = where, reach.shape[0]
     up, _ = beside(y, height)
-    lay_run(places, up * width + x, width, lines, other, n)
-    lay_run(places, y * width + x, width, lines, here, n)
-    _lay_steps(lines, here, other, right, down, n * (1 - turn), aspect)
+    lay_run(places, up * width + x, width, lines, size * (1 - turn), n)
+    lay_run(places, y * width + x, width, lines, size * turn, n)
+    _measure(lines, size, 1 - turn, sides, down, reach, ends)
 
 
 @inlined
-def measure_run(places, where, aspect, lines, size, right, down, reach):  # type: ignore[no-untyped-def]
+def measure_run(places, where, lines, size, sides, down, reach, ends):  # type: ignore[no-untyped-def]
     """How far the samples of a run reach, which was laid when that above was measured; lays the one below.
 
     The nearer of the two neighbours counts in each direction, so that a fold or a seam in the place does
@@ -154,45 +154,60 @@ def measure_run(places, where, aspect, lines, size, right, down, reach):  # type
         In tiles.
     where : (y, (H, W), x, turn)
         The run's first sample, and 0 or 1 in turns from row to row.
-    aspect : float32
-        The tile's height in widths.
     lines : (2 size + 1, or more) float32
         The run, from `lay_run`, from `size` times the turn on; that below is laid in the other place.
     size : int
         2 n or more.
-    right, down : (n,) and (2 n,) float32
-        How far samples are from those after them; and from those above and below, in turns.
+    sides : (3,) float32
+        The last is the tile's height in widths; the others are filled.
+    down : (2 n,) float32
+        How far samples are from those above and below, in turns.
     reach : (n,) float32
         Filled, in widths.
+    ends : (2 LANES,) int32
+        Scratch.
+
+    Returns
+    -------
+    float32, float32, the least and the most of them
     """
     (y, (height, width), x, turn), n = where, reach.shape[0]
-    here, other, row = size * turn, size * (1 - turn), y * width
+    row = y * width
     _, low = beside(y, height)
-    lay_run(places, low * width + x, AHEAD * width, lines, other, n)
-    _lay_steps(lines, here, other, right, down, n * turn, aspect)
+    lay_run(places, low * width + x, AHEAD * width, lines, size * (1 - turn), n)
     left, _ = beside(x, width)
     _, after = beside(x + n - 1, width)
-    right[n - 1] = _step(places, row + x + n - 1, row + after, aspect)
-    before = _step(places, row + left, row + x, aspect)
-    reach[0] = max(min(before, right[0]), min(down[0], down[n]))
-    first, second = np.uint64(1), np.uint64(n + 1)
-    for k in range(np.uint64(n - 1)):
-        beyond = min(down[first + k], down[second + k])
-        reach[first + k] = max(min(right[k], right[first + k]), beyond)
+    sides[0] = _step(places, row + left, row + x, sides[2])
+    sides[1] = _step(places, row + x + n - 1, row + after, sides[2])
+    return _measure(lines, size, turn, sides, down, reach, ends)
 
 
 @inlined
-def _lay_steps(lines, here, there, right, down, into, aspect):  # type: ignore[no-untyped-def]
-    """How far the samples of a run are from those after them, but for the last, and from those of another."""
-    n = right.shape[0]
-    starts = np.int64(here), np.int64(there)
-    x = np.int64(measure_lines(lines, *starts, right, down, np.int64(into), np.int64(n), aspect))
+def _measure(lines, size, turn, sides, down, reach, ends):  # type: ignore[no-untyped-def]
+    """`place_lanes.measure_lines` of all samples of a run; the least and the most they reach."""
+    n = reach.shape[0]
+    here, below, into = size * turn, size * (1 - turn), n * turn
+    x = np.int64(measure_lines(lines, np.int64(size), np.int64(turn), sides, down, reach, ends, np.int64(n)))
+    bits = ends[0], ends[LANES]
+    for lane in range(LANES):
+        bits = min(bits[0], ends[lane]), max(bits[1], ends[LANES + lane])
+    least, most = np.int32(bits[0]).view(np.float32), np.int32(bits[1]).view(np.float32)
+    left = sides[0] if x == 0 else _way(lines, here + x - 1, here + x, n, sides[2])
     while x < n:
-        a, b = here + x, there + x
-        u, v = lines[a], lines[n + a]
-        right[x] = max(abs(short_way(lines[a + 1] - u)), abs(short_way(lines[n + a + 1] - v)) * aspect)
-        down[into + x] = max(abs(short_way(lines[b] - u)), abs(short_way(lines[n + b] - v)) * aspect)
+        right = sides[1] if x == n - 1 else _way(lines, here + x, here + x + 1, n, sides[2])
+        down[into + x] = _way(lines, here + x, below + x, n, sides[2])
+        reach[x] = max(min(left, right), min(down[x], down[n + x]))
+        least, most = min(least, reach[x]), max(most, reach[x])
+        left = right
         x += 1
+    return least, most
+
+
+@inlined
+def _way(lines, here, there, n, aspect):  # type: ignore[no-untyped-def]
+    """How far a place is from another, both laid in lines."""
+    u, v = lines[there] - lines[here], lines[n + there] - lines[n + here]
+    return max(abs(short_way(u)), abs(short_way(v)) * aspect)
 
 
 @inlined
@@ -229,10 +244,10 @@ def footprint_rows(place, aspect, out, ends, y0, y1):  # type: ignore[no-untyped
         Filled: the least and the most in each of these rows.
     """
     places, shape, n, f = place.reshape(-1), out.shape, out.shape[1], np.float32
-    lines, right, down = np.empty(4 * n + 1, f), np.empty(n, f), np.empty(2 * n, f)
-    begin_runs(places, (y0, shape, 0, y0 & 1), aspect, lines, 2 * n, right, down)
+    lines, down = np.empty(4 * n + 1, f), np.empty(2 * n, f)
+    sides, least_and_most = np.array([0.0, 0.0, aspect], f), np.empty(2 * LANES, np.int32)
+    begin_runs(places, (y0, shape, 0, y0 & 1), lines, 2 * n, sides, down, out[y0], least_and_most)
     for row in range(y1 - y0):
         y = y0 + row
-        line = out[y]
-        measure_run(places, (y, shape, 0, y & 1), aspect, lines, 2 * n, right, down, line)
-        ends[0, y], ends[1, y] = ends_of(line.view(np.int32))
+        where = y, shape, 0, y & 1
+        ends[0, y], ends[1, y] = measure_run(places, where, lines, 2 * n, sides, down, out[y], least_and_most)

@@ -13,7 +13,8 @@ import numpy as np
 
 from reedloom.kernels.jit import lowered
 from reedloom.kernels.lanes import LANES, Vectors
-from reedloom.kernels.lattice_lanes import KINDS, Lattice, read_lattice
+from reedloom.kernels.lattice_cells import KINDS
+from reedloom.kernels.lattice_lanes import Into, Lattice, read_lattice
 from reedloom.kernels.places import WAYS
 
 FEW = 4
@@ -170,7 +171,7 @@ class _Row:
             for gives in KINDS:
                 with b.if_then(b.icmp_signed("==", self.lattice.gives, v.int(gives))):
                     there = place[0], place[1]
-                    read_lattice(v, self.lattice, gives, there, evolution, ends, (put, None), self.leave)
+                    read_lattice(v, self.lattice, gives, there, evolution, Into(put, ends=ends), self.leave)
 
     def _put(self, x: Any, weight: Any, samples: int) -> Callable[[Any], None]:
         v, b = self.v, self.v.b

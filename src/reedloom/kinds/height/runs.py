@@ -55,17 +55,24 @@ def runs(
     seed: int,
 ) -> np.ndarray:
     rise = true_slope(context, height)
-    # Sideways, in columns a row: downhill, no further than it can turn.
-    aside = rise[..., 0] * np.float32(-following)
-    if wander > 0:
-        stray = crumbs(context, wander_count, hash_seed(seed, 7), 3.0)
-        aside += (stray - np.float32(0.5)) * np.float32(4 * wander)
-    np.clip(aside, -1, 1, out=aside)
-    aside *= np.float32(context.physical[1] / context.height / (context.physical[0] / context.width))
+    columns = np.float32(context.physical[1] / context.height / (context.physical[0] / context.width))
+
+    def sideways(rise: np.ndarray, *stray: np.ndarray) -> np.ndarray:
+        """In columns a row: downhill, no further than it can turn."""
+        aside = rise[..., 0] * np.float32(-following)
+        for map in stray:
+            aside += (map - np.float32(0.5)) * np.float32(4 * wander)
+        return np.clip(aside, -1, 1) * columns
+
+    strays = [crumbs(context, wander_count, hash_seed(seed, 7), 3.0)] if wander > 0 else []
+    aside = context.map_bands(sideways, rise, *strays, channels=1)
     parted = source
     if streaks > 0:
-        noise = smooth_step(0.35, 0.65, crumbs(context, streak_count, seed, 2.0))
-        parted = source * (np.float32(1) - np.float32(streaks) * noise)
+        parted = context.map_bands(
+            lambda rows, noise: rows * (np.float32(1) - np.float32(streaks) * smooth_step(0.35, 0.65, noise)),
+            source,
+            crumbs(context, streak_count, seed, 2.0),
+        )
     keep = float(np.exp(-1 / (context.samples(max(length, 1e-4))[1])))
     widen = (spreading * context.width) ** 2 / max(context.samples(length)[1], 1)
     return run_down(
