@@ -66,6 +66,11 @@ MUTANTS = (
         f"{FILES}::test_no_map_leaves_a_node_with_numbers_that_are_not_finite",
     ),
     Mutant(
+        "large maps turn grey by lightness", "kit/values.py",
+        'GREYS.index("luminance")', 'GREYS.index("lightness")',
+        "tests/loom/test_data.py",
+    ),
+    Mutant(
         "memory is taken unasked", "loom/tasks.py",
         "    if wanted > free:\n", "    if False:\n",
         f"{FILES}::test_what_does_not_fit_in_memory_is_refused_in_a_sentence", fast=False,

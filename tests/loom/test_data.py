@@ -12,6 +12,7 @@ from reedloom.errors import ReedError
 from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.points import POINT, VERTEX, make_points, read_at
 from reedloom.kinds.catalogue import built_in_kinds
+from reedloom.kit.context import Context
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
 from reedloom.kit.ports import Role
 from reedloom.kit.values import convert, data_of, frozen
@@ -55,6 +56,16 @@ def test_only_grey_and_colour_turn_into_one_another() -> None:
             else:
                 with pytest.raises(ReedError, match="cannot become"):
                     convert(frozen(value), wanted)
+
+
+@pytest.mark.parametrize("size", [(5, 3), (600, 200)])
+def test_large_maps_are_converted_as_small_ones(size: tuple[int, int]) -> None:
+    width, height = size
+    colour = frozen(np.random.default_rng(3).uniform(-1, 2, (height, width, 3)))
+    for value, wanted in ((colour, GREY), (frozen(colour[..., 1]), COLOUR)):
+        found = convert(value, wanted, Context(width, height).map_bands)
+        assert found == pytest.approx(convert(value, wanted), abs=1e-6)
+        assert not found.flags.writeable and data_of(found) == wanted
 
 
 def test_marks_show_points_where_they_are_and_which_way_they_face() -> None:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
 from reedloom.errors import ReedError
 from reedloom.kernels.colours import grey_as_colour, luminance
+from reedloom.kernels.hues import GREYS, grey_colours
 from reedloom.kernels.points import VERTEX
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
 
@@ -36,8 +38,13 @@ def frozen(value: Any) -> Any:
     return array
 
 
-def convert(value: Any, accepted: Data) -> Any:
+def convert(value: Any, accepted: Data, map_bands: Callable[..., np.ndarray] | None = None) -> Any:
     """A grey repeated as colour, or a colour's luminance, if `accepted` asks for it; read-only like the rest.
+
+    Parameters
+    ----------
+    map_bands : callable, optional
+        As `Context.map_bands`, for maps that are large; else it is done in one piece, and compiles nothing.
 
     Raises
     ------
@@ -48,7 +55,14 @@ def convert(value: Any, accepted: Data) -> Any:
     if data & accepted:
         return value
     if data is GREY and COLOUR in accepted:
-        return frozen(grey_as_colour(value))
+        return frozen(map_bands(grey_as_colour, value, channels=3) if map_bands else grey_as_colour(value))
     if data is COLOUR and GREY in accepted:
-        return frozen(luminance(value))
+        return frozen(map_bands(_luminance, value, channels=1) if map_bands else luminance(value))
     raise ReedError(f"{data.word} cannot become {accepted.word}.")
+
+
+def _luminance(colour: np.ndarray) -> np.ndarray:
+    """`luminance`, compiled."""
+    out = np.empty(colour.shape[:2], np.float32)
+    grey_colours(colour.reshape(-1, 3), GREYS.index("luminance"), out.reshape(-1))
+    return out

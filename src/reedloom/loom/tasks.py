@@ -57,15 +57,15 @@ def carry_out(
     ReedError
         When the kind says why it cannot be computed.
     """
-    if task.kind == CONVERT:
-        (value,) = inputs.values()
-        return Result({CONVERT: frozen(convert(value, WANTED[dict(task.values)["data"]]))})
-    assert kind is not None
     stop = stop or Stop()
-    _check_memory(kind, task.size)
-    width, height, depth = task.surface
     context = Context(*task.size, wanted=frozenset(task.wanted), stop=stop, progress=progress)
     context.threads, context.helpers, context.folder = threads, helpers, task.folder
+    if task.kind == CONVERT:
+        (value,) = inputs.values()
+        return Result({CONVERT: convert(value, WANTED[dict(task.values)["data"]], context.map_bands)})
+    assert kind is not None
+    _check_memory(kind, task.size)
+    width, height, depth = task.surface
     # Other kinds know only the tile's shape, so that its size in metres changes nothing for them.
     context.physical = (width, height) if kind.physical else (1.0, height / width)
     context.depth = depth if kind.physical else context.depth
@@ -135,7 +135,7 @@ def _pass_on(context: Context, kind: Kind, name: str, inputs: Mapping[str, Any])
     fitting = GREY | COLOUR if data & (GREY | COLOUR) else data
     for port in kind.inputs:
         if port.name in inputs and data_of(inputs[port.name]) & fitting:
-            return convert(inputs[port.name], data)
+            return convert(inputs[port.name], data, context.map_bands)
     shape = (context.height, context.width)
     nothing: dict[Data, Callable[[], Any]] = {
         VECTOR: lambda: tile_places(context.width, context.height),

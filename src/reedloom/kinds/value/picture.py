@@ -11,7 +11,7 @@ import numpy as np
 
 from reedloom.errors import ReedError
 from reedloom.files import home_path
-from reedloom.kernels.colours import grey_as_colour, linear_from_srgb, luminance
+from reedloom.kernels.colours import linear_from_srgb
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.pyramid import read_covered
 from reedloom.kernels.resize import resize_map
@@ -32,6 +32,7 @@ from reedloom.kit import (
     Switch,
     kind,
 )
+from reedloom.kit.values import convert
 from reedloom.picture_files import Picture, read_picture
 
 ROWS = 64
@@ -95,7 +96,8 @@ def picture(context: Context, place: np.ndarray | None, **values: Any) -> dict[s
     if not values["file"]:
         context.report("No picture is chosen yet.")
         grey = context.full(0.5)
-        return {"colour": grey_as_colour(grey), "grey": grey, "alpha": context.full(1.0)}
+        colour = convert(grey, COLOUR, context.map_bands)
+        return {"colour": colour, "grey": grey, "alpha": context.full(1.0)}
     found = read_picture(locate(values["file"], context.folder), context.stop.check)
     samples = part_of(found.samples, values)
     samples = cut_to_shape(samples, context.physical) if values["keep_shape"] else samples
@@ -104,10 +106,9 @@ def picture(context: Context, place: np.ndarray | None, **values: Any) -> dict[s
         colour[..., 1] = 1 - colour[..., 1]
     laid = lay(context, place, values)
     read = read_there(context, colour, laid, values)
-    grey = read if read.ndim == 2 else luminance(read)
     return {
-        "colour": read if read.ndim == 3 else grey_as_colour(grey),
-        "grey": grey,
+        "colour": convert(read, COLOUR, context.map_bands),
+        "grey": convert(read, GREY, context.map_bands),
         "alpha": context.full(1.0) if alpha is None else read_there(context, alpha, laid, values),
     }
 
