@@ -256,9 +256,19 @@ MUTANTS = (
         "tests/kinds/test_points.py::test_scattered_points_keep_apart_and_more_leave_the_others_in_place",
     ),
     Mutant(
-        "small maps are resized down by as much as across", "kernels/resize.py",
-        "beside), h / rows,", "beside), w / columns,",
-        f"{MAPS}::test_small_maps_are_resized_as_others_are",
+        "old samples cut by two new ones go to the first", "kernels/resize.py",
+        "min(i + 1, end) - max(i, start)) / step", "i + 1 - max(i, start)) / step",
+        f"{MAPS}::test_maps_shrink_to_the_means_of_what_samples_cover", fast=False,
+    ),
+    Mutant(
+        "rows cut by two new ones go to both whole", "kernels/resize.py",
+        "np.float32((min(i + 1, end) - max(i, start)) / down)", "np.float32(1 / down)",
+        f"{MAPS}::test_maps_shrink_to_the_means_of_what_samples_cover", fast=False,
+    ),
+    Mutant(
+        "a tied mask is taken as far as it goes", "kernels/stamps.py",
+        "min(max(m, np.float32(0)), np.float32(1))", "m",
+        f"{MAPS}::test_a_stamps_sheet_is_its_drawing_averaged", fast=False,
     ),
     Mutant(
         "a dart does not look to its right", "kernels/scatter.py",

@@ -198,8 +198,8 @@ MUTANTS = (
         "tests/kernels/test_kept.py",
     ),
     Mutant(
-        "a sample reaches to the farther of its neighbours", "kernels/reach.py",
-        "max(min(right[k], right[first + k]), beyond)", "max(max(right[k], right[first + k]), beyond)",
+        "a sample reaches to the farther of its neighbours", "kernels/place_lanes.py",
+        "v.higher(v.lower(left, right), v", "v.higher(v.higher(left, right), v",
         f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
     ),
     Mutant(

@@ -33,7 +33,7 @@ from reedloom.kernels.places import (
 from reedloom.kernels.pyramid import Pyramid
 from reedloom.kernels.reach import measure_reach
 from reedloom.kernels.regions import fill_ways
-from reedloom.kernels.resize import halve_rows, resize_map, resize_small
+from reedloom.kernels.resize import halve_rows, resize_map
 from reedloom.kernels.runs import RowCells, locate
 from reedloom.kernels.stamps import make_sheets
 from reedloom.kernels.tones import colour_table_rows
@@ -81,13 +81,15 @@ def test_every_size_of_a_pyramid_has_the_maps_mean(size: tuple[int, int]) -> Non
     assert (sizes.widths[-1], sizes.heights[-1]) == (1, 1)
 
 
+@pytest.mark.parametrize("masked", [True, False])
 @pytest.mark.parametrize("size", [(64, 64), (48, 80), (31, 27)])
-def test_a_stamps_sheet_is_its_drawing_averaged(size: tuple[int, int]) -> None:
+def test_a_stamps_sheet_is_its_drawing_averaged(size: tuple[int, int], masked: bool) -> None:
     """Its ink is height times mask, and both keep their mean at whatever size it is stamped."""
-    height, mask = map_by_chance(*size), map_by_chance(*size, seed=4)
+    height, tied = map_by_chance(*size) - np.float32(0.3), 3 * map_by_chance(*size, seed=4) - 1
+    mask = np.clip(tied, 0, 1) if masked else np.where(height > 0, np.float32(1), np.float32(0))
     shares = np.array([1.0, 0.5, 0.26, 0.11, 0.02])
     which = np.zeros(len(shares), np.int64)
-    sheets = make_sheets([(height, mask)], which, shares, shares[::-1].copy(), at_once)
+    sheets = make_sheets([height], tied if masked else None, which, shares, shares[::-1].copy(), at_once)
     for n in range(len(shares)):
         columns, rows = int(sheets.columns[n]), int(sheets.rows[n])
         begin = int(sheets.starts[n])
@@ -368,13 +370,26 @@ def test_places_within_samples_lie_evenly_on_the_ways_to_their_neighbours(along:
             assert np.allclose(np.diff(within, axis=0), step, atol=1e-6)
 
 
-def test_small_maps_are_resized_as_others_are() -> None:
-    chance = np.random.default_rng(8)
-    for h, w, rows, columns in ((8, 8, 5, 7), (3, 11, 3, 6), (1, 1, 4, 2), (16, 5, 1, 1)):
-        source = chance.uniform(-1, 1, (h, w, 2)).astype(np.float32)
-        small = np.full((rows, columns, 2), 9, np.float32)
-        resize_small(read_only(source), small)
-        assert (small == resize_map(source, columns, rows)).all()
+@pytest.mark.parametrize("channels", [0, 1, 2, 3])
+@pytest.mark.parametrize(("size", "wanted"), [((8, 8), (5, 7)), ((3, 11), (3, 1)), ((40, 31), (9, 30))])
+def test_maps_shrink_to_the_means_of_what_samples_cover(
+    size: tuple[int, int], wanted: tuple[int, int], channels: int
+) -> None:
+    """By the overlap of old and new samples; in bands of two rows."""
+    source = map_by_chance(*size, channels)
+
+    def covered(old: int, new: int) -> np.ndarray:
+        at, by = np.arange(old), np.arange(new)[:, None] * old / new
+        return np.clip(np.minimum(at + 1, by + old / new) - np.maximum(at, by), 0, None) * new / old
+
+    down, across = (covered(*both) for both in zip(size, wanted, strict=True))
+    mean = np.einsum("yi,xj,ij...->yx...", down, across, source)
+
+    def bands(band: Callable[[int, int], None], rows: int, band_rows: int) -> None:
+        for y in range(0, rows, 2):
+            band(y, min(y + 2, rows))
+
+    assert resize_map(source, wanted[1], wanted[0], bands=bands) == pytest.approx(mean, abs=1e-6)
 
 
 @pytest.mark.parametrize("columns", [5, 16, 75])

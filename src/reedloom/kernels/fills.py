@@ -40,12 +40,12 @@ class Filled(NamedTuple):
     ----------
     cover : (H, W) float32
         How much of each sample lies within any path.
-    winner : (H, W) int32
-        The last path that covers most of it, -1 for none.
+    labels : (H, W) int32
+        The last path that covers most of it, from 1; 0 for none.
     """
 
     cover: np.ndarray
-    winner: np.ndarray
+    labels: np.ndarray
 
 
 @kernel
@@ -62,7 +62,7 @@ def fill_rows(near, outlines, rule, filled, y0, y1):  # type: ignore[no-untyped-
     filled : Filled
     """
     starts, xs, ys, top, bottom = outlines
-    cover, winner = filled
+    cover, labels = filled
     height, width = cover.shape
     line = np.zeros(width, np.float32)
     for k in near:
@@ -110,4 +110,4 @@ def fill_rows(near, outlines, rule, filled, y0, y1):  # type: ignore[no-untyped-
                 if share > 0:
                     cover[y, x] += share * (np.float32(1) - cover[y, x])
                     if share >= np.float32(0.5):
-                        winner[y, x] = k
+                        labels[y, x] = k + 1

@@ -8,7 +8,7 @@ from functools import partial
 
 import numpy as np
 
-from reedloom.kernels.jit import kernel
+from reedloom.kernels.jit import inlined, kernel, read_only
 
 
 def resize_axis(map: np.ndarray, count: int, repeats: float, axis: int) -> np.ndarray:
@@ -78,16 +78,47 @@ def resize_lines(source, covered, summed, out):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def resize_small(source, out):  # type: ignore[no-untyped-def]
-    """`resize_map` for small maps, of which there may be many: (h, w, channels) float32 to another size."""
+def shrink_rows(source, out, y0, y1):  # type: ignore[no-untyped-def]
+    """Average a map down: each new sample is the mean of what it covers of the old ones; rows y0 to y1 of it.
+
+    Parameters
+    ----------
+    source : (h, w, channels) float32
+    out : (H, W, channels) float32
+        As many samples each way, or fewer.
+    """
     h, w, channels = source.shape
-    rows, columns = out.shape[0], out.shape[1]
-    wide = np.empty((h, columns, channels), np.float32)
-    resize_lines(source, w / columns, np.empty((w + 1, channels)), wide)
-    beside = columns * channels
-    tall = np.empty((1, rows, beside), np.float32)
-    resize_lines(wide.reshape(1, h, beside), h / rows, np.empty((h + 1, beside)), tall)
-    out[:] = tall.reshape(rows, columns, channels)
+    down, across = h / out.shape[0], w / out.shape[1]
+    lines, line = source.reshape(h, w * channels), np.empty(w * channels, np.float32)
+    firsts, shares = _covered(across, w, out.shape[1])
+    for y in range(y0, y1):
+        start, end = y * down, (y + 1) * down
+        line[:] = 0
+        for i in range(int(start), min(int(np.ceil(end)), h)):
+            share, old = np.float32((min(i + 1, end) - max(i, start)) / down), lines[i]
+            for k in range(line.shape[0]):
+                line[k] += share * old[k]
+        new = out[y]
+        for x in range(out.shape[1]):
+            for c in range(channels):
+                total = np.float32(0)
+                for n in range(shares.shape[1]):
+                    total += shares[x, n] * line[(firsts[x] + n) * channels + c]
+                new[x, c] = total
+
+
+@inlined
+def _covered(step, old, new):  # type: ignore[no-untyped-def]
+    """The first of the old samples that each new one covers, as many for each; and each one's share."""
+    most = min(int(np.ceil(step)) + 1, old)
+    firsts, shares = np.empty(new, np.int64), np.zeros((new, most), np.float32)
+    for x in range(new):
+        start, end = x * step, (x + 1) * step
+        firsts[x] = min(int(start), old - most)
+        for n in range(most):
+            i = firsts[x] + n
+            shares[x, n] = max(0.0, min(i + 1, end) - max(i, start)) / step
+    return firsts, shares
 
 
 @kernel
@@ -158,6 +189,12 @@ def resize_map(
     """
     rows, columns = map.shape[:2]
     more = map.shape[2:]
+    if repeats_u == repeats_v == 1 and width <= columns and height <= rows:
+        source = read_only(np.ascontiguousarray(map, np.float32).reshape(rows, columns, -1))
+        small = np.empty((height, width, source.shape[2]), np.float32)
+        shrink = partial(shrink_rows, source, small)
+        bands(shrink, rows=height, band_rows=max(1, STRETCH * height // (rows * columns)))
+        return small.reshape(height, width, *more)
     wide = np.empty((rows, width, *more), np.float32)
     out = np.empty((height, width, *more), np.float32)
 

@@ -31,19 +31,19 @@ HIGHEST, LOWEST, ADD, OVER = range(len(JOINS))
 
 @lowered
 def lay_texels(  # type: ignore[no-untyped-def]  # noqa: PLR0917
-    b, texels, sheet, walk, x, end, at, out, cover, winner
+    b, texels, sheet, walk, x, end, at, out, cover, labels
 ):
     """Draw a stretch of a stamp's run.
 
     Parameters
     ----------
     texels, sheet, walk, x, end
-        As the module says. A sheet's fourth number is HIGHEST, LOWEST, ADD or OVER, the fifth that of the
-        stamp. A walk's last three: the share of what is covered that is hidden, and what heights are
+        As the module says. A sheet's fourth number is HIGHEST, LOWEST, ADD or OVER, the fifth the
+        stamp's label. A walk's last three: the share of what is covered that is hidden, and what heights are
         multiplied and raised by.
     at : int64
         Where sample x lies in the layer.
-    out, cover, winner : float32, float32, int32
+    out, cover, labels : float32, float32, int32
         The layer's maps, see `stamps.Layer`; changed.
     """
     v = Vectors(b)
@@ -57,10 +57,10 @@ def lay_texels(  # type: ignore[no-untyped-def]  # noqa: PLR0917
     height = b.select(b.fcmp_ordered(">", mask, full), height, b.fdiv(height, mask))
     value = b.select(seen_at_all, v.all_of("fmuladd", height, times, up), zero)
     mask = b.select(seen_at_all, b.fmul(mask, share), zero)
-    maps = [v.pointer(map, at) for map in (out, cover)] + [v.pointer(winner, at, v.ints)]
+    maps = [v.pointer(map, at) for map in (out, cover)] + [v.pointer(labels, at, v.ints)]
     now, seen, won = (v.masked_load(map, inside) for map in maps)
     shows = b.fcmp_ordered(">=", mask, half)
-    free = b.icmp_signed("<", won, v.splat(v.int(0)))
+    free = b.icmp_signed("==", won, v.splat(v.int(0)))
 
     def is_join(kind: int) -> Any:
         return v.splat(b.icmp_signed("==", join, v.long(kind)))

@@ -12,9 +12,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from reedloom.kernels.jit import inlined, kernel, read_only
+from reedloom.kernels.jit import inlined, kernel
 from reedloom.kernels.lanes import LANES
-from reedloom.kernels.resize import halve_rows, resize_map, resize_small
+from reedloom.kernels.resize import halve_rows, resize_map
 from reedloom.kernels.stamp_lanes import (
     BOW_MEAN,
     EDGE,
@@ -27,8 +27,6 @@ from reedloom.kernels.stamp_lanes import (
 
 Bands = Callable[..., None]
 SIZES_AN_OCTAVE = 4
-SMALL = 2**16
-"""Numbers in a drawing that is brought to a sheet's size at one go."""
 FARTHEST_BOW = 1 - BOW_MEAN
 """How far a bend of 1 moves what it moves most, at the ends of a stamp, in its breadths."""
 
@@ -51,7 +49,8 @@ class Sheets(NamedTuple):
 
 
 def make_sheets(
-    drawings: list[tuple[np.ndarray, np.ndarray]],
+    drawings: list[np.ndarray],
+    mask: np.ndarray | None,
     which: np.ndarray,
     size_u: np.ndarray,
     size_v: np.ndarray,
@@ -61,8 +60,10 @@ def make_sheets(
 
     Parameters
     ----------
-    drawings : list of (height, mask)
-        Each (H, W) float32.
+    drawings : list of (H, W) float32
+        Heights.
+    mask : (H, W) float32, optional
+        Where they are, 0 to 1; wherever one is above 0 if there is none.
     which : (stamps,) int64
         The drawing of each stamp.
     size_u, size_v : (stamps,) float64
@@ -74,7 +75,7 @@ def make_sheets(
     -------
     Sheets
     """
-    height, width = drawings[0][0].shape
+    height, width = drawings[0].shape
     columns, rows = (sheet_sides(side, share) for side, share in ((width, size_u), (height, size_v)))
     _, first, of = np.unique(
         (which * (width + 1) + columns) * (height + 1) + rows, return_index=True, return_inverse=True
@@ -85,7 +86,7 @@ def make_sheets(
     ends = np.cumsum(areas)
     texels = np.zeros((int(areas.sum()), 2), np.float32)
     near = [
-        _halved(drawings, halved, drawing, columns, rows, bands)
+        _halved((drawings[drawing], mask), halved, drawing, (columns, rows), bands)
         for drawing, (columns, rows) in zip(which[first].tolist(), shapes.tolist(), strict=True)
     ]
 
@@ -95,10 +96,6 @@ def make_sheets(
             sheet = texels[ends[number] - areas[number] : ends[number]].reshape(rows + 2, columns + 2, 2)
             if near[number].shape[:2] == (rows, columns):
                 sheet[1:-1, 1:-1] = near[number]
-            elif near[number].size <= SMALL:
-                small = np.empty((rows, columns, 2), np.float32)
-                resize_small(read_only(near[number]), small)
-                sheet[1:-1, 1:-1] = small
             else:
                 sheet[1:-1, 1:-1] = resize_map(near[number], columns, rows)
 
@@ -113,15 +110,15 @@ def sheet_sides(side: int, shares: np.ndarray) -> np.ndarray:
 
 
 def _halved(
-    drawings: list[tuple[np.ndarray, np.ndarray]],
+    ink: tuple[np.ndarray, np.ndarray | None],
     made: dict[tuple[int, int, int], np.ndarray],
     drawing: int,
-    columns: int,
-    rows: int,
+    wanted: tuple[int, int],
     bands: Bands,
 ) -> np.ndarray:
     """The drawing averaged by whole powers of two, no smaller than asked: (h, w, 2)."""
-    (h, w), at = drawings[drawing][0].shape, (0, 0)
+    (height, mask), (columns, rows) = ink, wanted
+    (h, w), at = height.shape, (0, 0)
     while True:
         halve_v, halve_u = h % 2 == 0 and h // 2 >= rows, w % 2 == 0 and w // 2 >= columns
         before, last = at, not halve_u and not halve_v
@@ -130,7 +127,7 @@ def _halved(
             smaller = np.empty((h, w, 2), np.float32)
             source = made.get((drawing, *before))
             if source is None:
-                run = partial(fill_ink, *drawings[drawing], smaller)
+                run = partial(fill_ink, height, height if mask is None else mask, mask is None, smaller)
             else:
                 run = partial(halve_rows, source, smaller)
             bands(run, rows=h)
@@ -140,12 +137,15 @@ def _halved(
 
 
 @kernel
-def fill_ink(height, mask, out, y0, y1):  # type: ignore[no-untyped-def]
+def fill_ink(height, mask, is_drawing, out, y0, y1):  # type: ignore[no-untyped-def]
     """Height times mask, and mask, averaged as `halve_rows` does, to rows y0 to y1 of a sheet.
 
     Parameters
     ----------
     height, mask : (h, w) float32
+        A mask is held within 0 to 1.
+    is_drawing : bool
+        Whether the mask is the drawing itself, which is wherever it is above 0.
     out : (h or h / 2, w or w / 2, 2) float32
     """
     down, across = height.shape[0] // out.shape[0], height.shape[1] // out.shape[1]
@@ -155,6 +155,7 @@ def fill_ink(height, mask, out, y0, y1):  # type: ignore[no-untyped-def]
             ink = cover = np.float32(0)
             for i, j in ((0, 0), (0, right), (below, 0), (below, right)):
                 m = mask[down * y + i, across * x + j]
+                m = np.float32(m > 0) if is_drawing else min(max(m, np.float32(0)), np.float32(1))
                 ink += height[down * y + i, across * x + j] * m
                 cover += m
             out[y, x, 0] = ink * np.float32(0.25)
@@ -194,13 +195,13 @@ class Layer(NamedTuple):
         Height.
     cover : (H, W) float32
         How much of each sample is covered, 0 to 1.
-    winner : (H, W) int32
-        The stamp that shows, -1 for none.
+    labels : (H, W) int32
+        The stamp that shows, from 1; 0 for none.
     """
 
     out: np.ndarray
     cover: np.ndarray
-    winner: np.ndarray
+    labels: np.ndarray
 
 
 @inlined
@@ -234,12 +235,12 @@ def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignor
     layer : Layer
     """
     (texels, starts, columns, rows), turns, places, bows, scale = stamps
-    out, cover, winner = layer
+    out, cover, labels = layer
     height, width = out.shape
     sheet, walk = np.empty(SHEET, np.int64), np.empty(WALK, np.float32)
     for k in order:
         a, b, c, d = turns[k, 0], turns[k, 1], turns[k, 2], turns[k, 3]
-        sheet[0], sheet[1], sheet[2], sheet[3], sheet[4] = starts[k], columns[k], rows[k], join, k
+        sheet[0], sheet[1], sheet[2], sheet[3], sheet[4] = starts[k], columns[k], rows[k], join, k + 1
         walk[2], walk[3], walk[4] = a, c, bows[k]
         walk[5], walk[6], walk[7] = amount[k], scale[k], lift[k]
         cx, cy = places[k, 0], places[k, 1]
@@ -270,7 +271,7 @@ def stamp_rows(order, stamps, amount, lift, join, layer, y0, y1):  # type: ignor
                     walk[0], walk[1] = start_x + a * x, start_y + c * x
                     begin = y * width + at
                     for i in range(0, run, LANES):
-                        lay_texels(texels, sheet, walk, i, run, begin + i, out, cover, winner)
+                        lay_texels(texels, sheet, walk, i, run, begin + i, out, cover, labels)
                     x += run
 
 

@@ -69,13 +69,13 @@ class Brush(NamedTuple):
 
 
 class Drawn(NamedTuple):
-    """What is drawn: (H, W) each; `winner` is the path that shows, or -1, and has its along and across."""
+    """What is drawn, (H, W) each; of the path that shows its number, from 1, and its along and across."""
 
     height: np.ndarray
     cover: np.ndarray
     along: np.ndarray
     across: np.ndarray
-    winner: np.ndarray
+    labels: np.ndarray
 
 
 @inlined
@@ -142,7 +142,7 @@ def stroke_rows(order, courses, pieces, brush, drawn, y0, y1):  # type: ignore[n
     pieces : Pieces
     brush : Brush
     drawn : Drawn
-        Filled with zeros and -1 before.
+        Filled with zeros before.
     y0, y1 : int
     """
     rows, columns = drawn.height.shape
@@ -152,7 +152,7 @@ def stroke_rows(order, courses, pieces, brush, drawn, y0, y1):  # type: ignore[n
     touched = np.empty(span * columns, np.int32)
     flat = Drawn(
         drawn.height.reshape(-1), drawn.cover.reshape(-1), drawn.along.reshape(-1),
-        drawn.across.reshape(-1), drawn.winner.reshape(-1),
+        drawn.across.reshape(-1), drawn.labels.reshape(-1),
     )  # fmt: skip
     # Out of their records once: in the loops that would cost more than all else.
     xs, ys, radii = courses.x, courses.y, courses.radius
@@ -200,7 +200,7 @@ def _lay(near, touched, first, courses, per, number, brush, drawn):  # type: ign
     first : the index in the map of the band's first sample
     """
     # Taken out of their records once: in the loop that would cost more than all else.
-    height, covered, along, across, winner = drawn
+    height, covered, along, across, labels = drawn
     alongs, radii, heights = courses.along, courses.radius, courses.height
     is_flat, length = brush.flat_ends and not courses.closed[number], courses.length[number]
     start, end = courses.starts[number], courses.starts[number + 1] - 2
@@ -230,9 +230,9 @@ def _lay(near, touched, first, courses, per, number, brush, drawn):  # type: ign
             height[at] = below * (np.float32(1.0) - shown) + max(below * shown, lifted)
         else:
             height[at] = below + tip
-        shows = brush.tells and (shown >= np.float32(0.5) or winner[at] < 0)
+        shows = brush.tells and (shown >= np.float32(0.5) or labels[at] == 0)
         if shows and (brush.join == OVER or lifted >= below):
-            winner[at] = number
+            labels[at] = number + 1
             along[at] = alongs[k] + t * (alongs[k + 1] - alongs[k])
             across[at] = np.float32(0.5) + np.float32(0.5) * min(
                 max(side / np.float32(half), np.float32(-1.0)), np.float32(1.0)

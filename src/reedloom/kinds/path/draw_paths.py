@@ -80,17 +80,16 @@ def draw_paths(context: Context, paths: np.ndarray, **values: Any) -> dict[str, 
         bool(context.wanted - {"height", "mask", "distance"}),
     )
     drawn = strokes(context, courses, brush)
-    numbers = drawn.winner + np.int32(1)
     chances = unit_chances(values["seed"], paths["id"][starts[:-1]], 3)
     makers: dict[str, Callable[[], np.ndarray]] = {
         "height": lambda: drawn.height,
         "mask": lambda: drawn.cover,
         "along": lambda: drawn.along,
         "across": lambda: drawn.across,
-        "order": lambda: of_each(context, numbers, np.concatenate([[0.0], order_of(len(chances))])),
+        "order": lambda: of_each(context, drawn.labels, np.concatenate([[0.0], order_of(len(chances))])),
         "distance": lambda: distance_to(context, courses, brush),
-        "random": lambda: of_each(context, numbers, np.concatenate([[0.0], chances])),
-        "id": lambda: numbers,
+        "random": lambda: of_each(context, drawn.labels, np.concatenate([[0.0], chances])),
+        "id": lambda: drawn.labels,
     }
     return {name: makers[name]() for name in sorted(context.wanted)}
 
@@ -101,7 +100,7 @@ def strokes(context: Context, courses: Courses, brush: Brush) -> Drawn:
     told = shape if brush.tells else (1, 1)
     height, cover = (np.zeros(shape, np.float32) for _ in range(2))
     along, across = (np.zeros(told, np.float32) for _ in range(2))
-    drawn = Drawn(height, cover, along, across, np.full(told, -1, np.int32))
+    drawn = Drawn(height, cover, along, across, np.zeros(told, np.int32))
     pieces = Pieces.of(courses, shape)
 
     def band(y0: int, y1: int) -> None:

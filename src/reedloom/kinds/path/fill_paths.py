@@ -53,7 +53,7 @@ NEARLY = 1e-6
 def fill_paths(context: Context, paths: np.ndarray, *, inside: str, seed: int) -> dict[str, np.ndarray]:
     outlines, numbers = outlines_of(context, paths)
     shape = (context.height, context.width)
-    filled = Filled(np.zeros(shape, np.float32), np.full(shape, -1, np.int32))
+    filled = Filled(np.zeros(shape, np.float32), np.zeros(shape, np.int32))
 
     def band(y0: int, y1: int) -> None:
         low = np.floor((outlines.top - y1) / context.height)
@@ -62,7 +62,6 @@ def fill_paths(context: Context, paths: np.ndarray, *, inside: str, seed: int) -
             fill_rows(near, tuple(outlines), RULES[inside], tuple(filled), y0, y1)
 
     context.bands(band, band_rows=32)
-    labels = filled.winner + np.int32(1)
     made: dict[str, Any] = {}
     if "mask" in context.wanted:
         made["mask"] = filled.cover
@@ -70,12 +69,12 @@ def fill_paths(context: Context, paths: np.ndarray, *, inside: str, seed: int) -
         made["distance"] = signed_distance(filled.cover, context.bands, aspect=context.aspect)
     if "random" in context.wanted:
         chances = unit_chances(seed, numbers, 3)
-        made["random"] = of_each(context, labels, np.concatenate([[0.0], chances]))
+        made["random"] = of_each(context, filled.labels, np.concatenate([[0.0], chances]))
     if "local_place" in context.wanted:
-        table = measure_regions(labels, context.stop.check, context.aspect)
-        made["local_place"] = places_within(context, labels, table, keep_proportions=True)
+        table = measure_regions(filled.labels, context.stop.check, context.aspect)
+        made["local_place"] = places_within(context, filled.labels, table, keep_proportions=True)
     if "id" in context.wanted:
-        made["id"] = labels
+        made["id"] = filled.labels
     return made
 
 

@@ -118,21 +118,21 @@ def stamp(
 ) -> dict[str, np.ndarray]:
     *drawn, mask, choice_map, tone_map = maps
     tied = [n for n, map in enumerate(drawn) if map is not None]
-    drawings = [(map, mask_of(map, mask)) for map in drawn if map is not None]
+    drawings = [map for map in drawn if map is not None]
     weights = np.array([values[f"weight_{n + 1}"] for n in tied])
     tone = points["tone"].copy()
     if tone_map is not None:
         tone *= read_at(tone_map, points["u"], points["v"])
     laid = _Laid.of(context, points, values)
     which = choose(points, weights, choice_map, values)
-    sheets = make_sheets(drawings, which, laid.size_u, laid.size_v, context.bands)
+    sheets = make_sheets(drawings, mask, which, laid.size_u, laid.size_v, context.bands)
     scale = (1 - values["tone_height"] * (1 - tone)).astype(np.float32)
     order = in_order(points, laid, values)
     lift = np.zeros(len(points), np.float32)
     if values["resting"] > 0 and len(points):
         rest(context, laid, sheets, order, scale, lift, values)
     shape = (context.height, context.width)
-    layer = Layer(np.zeros(shape, np.float32), np.zeros(shape, np.float32), np.full(shape, -1, np.int32))
+    layer = Layer(np.zeros(shape, np.float32), np.zeros(shape, np.float32), np.zeros(shape, np.int32))
     stamps = Stamps(sheets, *laid.to_texels(sheets, context.width, context.height), scale)
     join = JOINS.index(values["join"])
 
@@ -143,25 +143,19 @@ def stamp(
     if len(points):
         over_each = float((laid.size_u * laid.size_v).sum()) / context.aspect  # stamps over a sample
         context.bands(band, band_rows=32, work=STAMP_WORK * over_each)
-    labels = layer.winner + np.int32(1)
 
     def of_stamps(each: np.ndarray) -> np.ndarray:
-        return of_each(context, labels, np.concatenate([[0.0], each]))
+        return of_each(context, layer.labels, np.concatenate([[0.0], each]))
 
     makers: dict[str, Callable[[], np.ndarray]] = {
         "height": lambda: layer.out,
         "mask": lambda: layer.cover,
         "random": lambda: of_stamps(unit_chances(values["seed"], points["id"], 11)),
         "tone": lambda: of_stamps(tone),
-        "id": lambda: labels,
-        "stamp_place": lambda: laid.places_within(context, labels),
+        "id": lambda: layer.labels,
+        "stamp_place": lambda: laid.places_within(context, layer.labels),
     }
     return {name: makers[name]() for name in sorted(context.wanted)}
-
-
-def mask_of(drawing: np.ndarray, mask: np.ndarray | None) -> np.ndarray:
-    """The tied mask, or 1 wherever the drawing rises above 0."""
-    return (drawing > 0).astype(np.float32) if mask is None else np.clip(mask, 0, 1)
 
 
 def choose(
