@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
 import sys
 import threading
@@ -14,6 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from reedloom.errors import Cancelled, ReedError
+from reedloom.kernels import jit
 from reedloom.kernels.hashing import hash_lattice, hash_seed, unit_lattice
 from reedloom.kernels.jit import Stop, run_bands, thread_count
 
@@ -140,3 +142,23 @@ def test_a_broken_compile_cache_is_made_anew(tmp_path: Path) -> None:
         assert run() == first == "1.0\n", damaged.name
         assert beside.exists()  # a damaged file costs that file, not the whole cache
         assert sorted(p.name for p in kept) == sorted(p.name for p in tmp_path.rglob("*.nb?") if p != beside)
+
+
+def test_an_edit_of_what_is_compiled_opens_a_new_folder(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Of what kernels are written with, too, though none is in it; but not of a kind that has none."""
+    for part in ("kernels", "kinds"):
+        shutil.copytree(Path(jit.__file__).parent.parent / part, tmp_path / part)
+    monkeypatch.setattr(jit, "__file__", str(tmp_path / "kernels" / "jit.py"))
+
+    def folder_after(edited: str) -> Path:
+        with (tmp_path / edited).open("a") as file:
+            file.write("# edited\n")
+        return jit.cache_folder.__wrapped__()
+
+    before = jit.cache_folder.__wrapped__()
+    assert folder_after("kinds/value/picture.py") == before
+    compiled = ("kernels/lattice_cells.py", "kernels/strokes.py", "kinds/warp/swirl.py")
+    found = [before, *map(folder_after, compiled)]
+    assert len(set(found)) == len(found)

@@ -174,9 +174,10 @@ def processor_has(feature: str) -> bool:
 
 @cache
 def cache_folder() -> Path:
-    """Where compiled kernels are kept: named by a digest of all kernel sources and versions.
+    """Where compiled kernels are kept: named by a digest of all that is compiled.
 
-    Numba does not notice an edited helper in another module, so any edit opens a new folder.
+    Numba does not notice an edited helper in another module, so any edit opens a new folder: of whatever lies
+    beside the kernels, since what they are written with may be plain Python, and of kinds that have some.
     """
     import platformdirs
 
@@ -184,7 +185,8 @@ def cache_folder() -> Path:
     package = Path(__file__).parent.parent
     for path in sorted([*package.glob("kernels/**/*.py"), *package.glob("kinds/**/*.py")]):
         source = path.read_bytes()
-        if any(mark in source for mark in (b"@kernel", b"@inlined", b"@lowered")):
+        marks = (b"@kernel", b"@inlined", b"@lowered")
+        if path.is_relative_to(package / "kernels") or any(mark in source for mark in marks):
             digest.update(source)
     root = os.environ.get("REEDLOOM_CACHE") or platformdirs.user_cache_dir("reedloom")
     return Path(root) / "kernels" / digest.hexdigest()

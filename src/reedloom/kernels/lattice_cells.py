@@ -1,7 +1,7 @@
 """What the corners of a lattice's cells give between them, in LLVM's own vectors: sixteen places at once.
 
 Where many places in a row lie in one cell, what follows from its corners alone is worked out once for all of
-them (`Stay`), and no place need be looked up.
+them (`within_cell`), and no place need be looked up.
 """
 
 from __future__ import annotations
