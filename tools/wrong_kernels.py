@@ -494,7 +494,7 @@ MUTANTS = (
     ),
     Mutant(
         "each run of a program reads the first samples", "kernels/programs.py",
-        "maps[i, start:]", "maps[i, 0:]",
+        "copy_numbers(maps[i], np.int64(start),", "copy_numbers(maps[i], np.int64(0),",
         f"{PROGRAMS}::test_a_program_gives_what_its_formula_gives", fast=False,
     ),
     Mutant(

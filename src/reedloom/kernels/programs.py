@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.jit import kernel
+from reedloom.kernels.jit import kernel, lowered
+from reedloom.kernels.lanes import Vectors
 
 RUN = 512
 """Samples that are gone through together, so that all rows in use stay in the processor's nearest cache."""
@@ -17,6 +18,32 @@ SIZE, FLOOR, ROOT = 12, 13, 14
 """Steps of one: without its sign; rounded down; the square root, 0 of what is below 0."""
 
 
+@lowered
+def copy_numbers(b, address, first, count, into, at):  # type: ignore[no-untyped-def]
+    """Copy numbers that lie at an address.
+
+    Parameters
+    ----------
+    address : int64
+        Of float32 numbers in a row.
+    first, count : int64
+        Of those that are copied.
+    into : float32
+        Filled from number `at` on.
+    at : int64
+
+    Returns
+    -------
+    int32, 0
+    """
+    v = Vectors(b)
+    source = b.gep(b.inttoptr(address, v.single.as_pointer()), [first])
+    byte = v.ir.IntType(8).as_pointer()
+    places = [b.bitcast(place, byte) for place in (b.gep(into, [at]), source)]
+    v.call("llvm.memcpy.p0i8.p0i8.i64", v.ir.VoidType(), *places, b.mul(count, v.long(4)), v.flag(0))
+    return v.int(0)
+
+
 @kernel
 def run_program(steps, maps, numbers, rows, most, out):  # type: ignore[no-untyped-def]
     """Go through the steps of a program.
@@ -27,7 +54,8 @@ def run_program(steps, maps, numbers, rows, most, out):  # type: ignore[no-untyp
         What is done, the row that takes what comes of it, and the rows that it is done to, of which steps
         of one or two look at the first one or two. Maps have the first rows, numbers those after them. The
         row that takes is none of the others. The last step's is the result; with no steps, the first map.
-    maps : (k, n) float32
+    maps : (k,) int64
+        Where in memory each one's n samples begin, float32 in a row.
     numbers : (m,) float32
     rows : int
         How many there are.
@@ -36,7 +64,7 @@ def run_program(steps, maps, numbers, rows, most, out):  # type: ignore[no-untyp
     out : (n,) float32
         Filled.
     """
-    held, count, samples = np.empty(rows * RUN, np.float32), maps.shape[0], maps.shape[1]
+    held, count, samples = np.empty(rows * RUN, np.float32), maps.shape[0], out.shape[0]
     zero, one = np.float32(0), np.float32(1)
     for j in range(numbers.shape[0]):
         number, r = numbers[j], np.uint64((count + j) * RUN)
@@ -45,9 +73,7 @@ def run_program(steps, maps, numbers, rows, most, out):  # type: ignore[no-untyp
     for start in range(0, samples, RUN):
         m = np.uint64(min(RUN, samples - start))
         for i in range(count):
-            map, r = maps[i, start:], np.uint64(i * RUN)
-            for q in range(m):
-                held[r + q] = map[q]
+            copy_numbers(maps[i], np.int64(start), np.int64(m), held, np.int64(i * RUN))
         r = np.uint64(0)
         for i in range(steps.shape[0]):
             step, r = steps[i, 0], np.uint64(steps[i, 1] * RUN)

@@ -43,9 +43,26 @@ class Program(Struct, frozen=True, eq=False):
     rows: int
 
 
+class Reader(Struct, frozen=True, eq=False):
+    """What works a formula out for rows of maps.
+
+    Attributes
+    ----------
+    read : callable
+        From each map's rows, (n, W, channels) float32, to the value: the same, or what numbers alone give; it
+        raises ReedError as the formula itself does. Room for (n, W, 1) may be given, and is filled if it is
+        what comes back.
+    in_one_pass : bool
+        Whether it goes over all maps at once, and makes none between.
+    """
+
+    read: Callable[..., Any]
+    in_one_pass: bool
+
+
 def reader_of(
     formula: Formula, maps: tuple[str, ...], numbers: Mapping[str, Any], *, are_grey: bool
-) -> Callable[[Mapping[str, np.ndarray]], Any]:
+) -> Reader:
     """What works a formula out for rows of maps.
 
     Parameters
@@ -56,28 +73,23 @@ def reader_of(
         Its other names.
     are_grey : bool
         Whether all maps have one channel.
-
-    Returns
-    -------
-    callable
-        From each map's rows, (n, W, channels) float32, to the value: the same, or what numbers alone give; it
-        raises ReedError as the formula itself does.
     """
     program = program_of(formula, maps) if maps and are_grey else None
     known = [evaluate(code, numbers) for code in program.numbers] if program else []
     if program is None or any(known[number] == 0 for number in program.divisors):
-        return lambda rows: formula({**rows, **numbers})
+        return Reader(lambda rows, room=None: formula({**rows, **numbers}), False)
     steps, count = program.steps, program.rows
     with np.errstate(over="ignore"):
         told = np.array(known, np.float32)
 
-    def read(rows: Mapping[str, np.ndarray]) -> np.ndarray:
-        given = np.stack([rows[name].reshape(-1) for name in maps])
-        out = np.empty(rows[maps[0]].shape, np.float32)
-        run_program(steps, given, told, count, np.float32(LARGEST), out.reshape(-1))
+    def read(rows: Mapping[str, np.ndarray], room: np.ndarray | None = None) -> np.ndarray:
+        given = [np.ascontiguousarray(rows[name], np.float32) for name in maps]
+        out = np.empty(given[0].shape, np.float32) if room is None else room
+        where = np.array([map.ctypes.data for map in given])
+        run_program(steps, where, told, count, np.float32(LARGEST), out.reshape(-1))
         return out
 
-    return read
+    return Reader(read, True)
 
 
 @lru_cache(128)

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.colours import luminance
+from reedloom.kernels.jit import BAND_ROWS
 from reedloom.kernels.places import tile_places
 from reedloom.kit import (
     COLOUR,
@@ -100,7 +101,7 @@ def formula(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict
     own = {name: np.float32(values[name]) for name in OWN}
     own |= {name: np.float32(0) for name, map in named.items() if map is None}
     names = (*maps, *(("u", "v") if wants_place else ()))
-    work_out = reader_of(read, names, own, are_grey=all(map.ndim == 2 for map in maps.values()))
+    reader = reader_of(read, names, own, are_grey=all(map.ndim == 2 for map in maps.values()))
     outputs = {n: context.empty(CHANNELS[n]) for n in sorted(context.wanted)}
 
     def band(y0: int, y1: int) -> None:
@@ -109,11 +110,13 @@ def formula(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict
             rows = range(y0, y1)
             where = tile_places(context.width, context.height, rows) if place is None else place[y0:y1]
             given |= {"u": where[..., :1], "v": where[..., 1:]}
-        result = work_out(given)
+        room = outputs["map"][y0:y1, :, None] if "map" in outputs else None
+        result = reader.read(given, room)
         for name, out in outputs.items():
-            out[y0:y1] = AS_OUTPUT[name](context, np.asarray(result, np.float32))
+            if name != "map" or result is not room:
+                out[y0:y1] = AS_OUTPUT[name](context, np.asarray(result, np.float32))
 
-    context.bands(band, band_rows=1)
+    context.bands(band, band_rows=BAND_ROWS if reader.in_one_pass else 1)
     return outputs
 
 
