@@ -9,7 +9,6 @@ import numpy as np
 
 from reedloom.errors import ReedError
 from reedloom.kernels.colours import grey_as_colour, luminance
-from reedloom.kernels.hues import GREYS, grey_colours
 from reedloom.kernels.points import VERTEX
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
 
@@ -63,6 +62,8 @@ def convert(value: Any, accepted: Data, map_bands: Callable[..., np.ndarray] | N
 
 def _luminance(colour: np.ndarray) -> np.ndarray:
     """`luminance`, compiled."""
+    from reedloom.kernels.hues import GREYS, grey_colours  # which a window does not need before it shows
+
     out = np.empty(colour.shape[:2], np.float32)
     grey_colours(colour.reshape(-1, 3), GREYS.index("luminance"), out.reshape(-1))
     return out

@@ -39,8 +39,10 @@ def rotate_flip(
         result = result[::-1]
     if TURNS[turn] % 2 and context.aspect != 1:
         context.report("A quarter turn of a tile that is not square is stretched to fit it.")
-    laid = np.empty(result.shape, np.float32)
-    context.bands(lambda y0, y1: np.copyto(laid[y0:y1], result[y0:y1]), rows=len(laid))
-    if laid.shape != map.shape:
-        return resize_map(laid, context.width, context.height, bands=context.bands)
-    return laid
+    if not result.flags.c_contiguous:  # else it is the map itself
+        laid = np.empty(result.shape, np.float32)
+        context.bands(lambda y0, y1: np.copyto(laid[y0:y1], result[y0:y1]), rows=len(laid))
+        result = laid
+    if result.shape != map.shape:
+        return resize_map(result, context.width, context.height, bands=context.bands)
+    return result
