@@ -13,7 +13,8 @@ from scipy import ndimage
 from benchmarks.timing import Row, best_of, limited
 from reedloom.kernels.distance import nearest_seeds
 from reedloom.kernels.morphology import dilate, half_widths
-from reedloom.kernels.places import read_at, tile_places
+from reedloom.kernels.places import tile_places
+from reedloom.kernels.reading import read_at
 from reedloom.kernels.regions import find_regions
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import tempfile
 
 _home = tempfile.mkdtemp(prefix="reedloom-tests-")
@@ -15,3 +16,8 @@ from hypothesis import settings  # noqa: E402 - the places above must be set bef
 # A busy machine must not fail a property: timings are benchmarks, never assertions.
 settings.register_profile("house", deadline=None)
 settings.load_profile("house")
+
+
+def pytest_unconfigure() -> None:
+    """Leave nothing behind."""
+    shutil.rmtree(_home, ignore_errors=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from mutant import EVALUATION, FILTERS, LANES, LAWS, MAPS, NOISE, Mutant
 
 PROGRAMS = "tests/kinds/test_formula_properties.py"
+NEW_MAPS = "tests/kernels/test_maps.py"
 
 MUTANTS = (
     Mutant(
@@ -124,7 +125,7 @@ MUTANTS = (
         f"{LANES}::test_a_blur_leaves_of_each_wave_what_a_gaussian_leaves", fast=False,
     ),
     Mutant(
-        "splines ring", "kernels/places.py",
+        "splines ring", "kernels/reading.py",
         "out[c] = min(max(total, min(p, q, r, s)), max(p, q, r, s))", "out[c] = total",
         "tests/kernels/test_filter_references.py", fast=False,
     ),
@@ -132,6 +133,51 @@ MUTANTS = (
         "splines over many samples ring", "kernels/lanes.py",
         "return v.hold(v.weigh(across, totals), least[1:3], most[1:3])", "return v.weigh(across, totals)",
         "tests/kinds/test_reading.py::test_a_mask_read_elsewhere_stays_a_mask", fast=False,
+    ),
+    Mutant(
+        "four samples are weighed down by the share of the first", "kernels/lanes.py",
+        "v.each_of(share, group)", "v.each_of(share, 0)",
+        f"{FILTERS}::test_sampling_is_wrapped_interpolation", fast=False,
+    ),
+    Mutant(
+        "columns of samples stand in the order of groups", "kernels/vectors.py",
+        "[LANES * which + four + at for four in fours for which, at in order]",
+        "[LANES * which + four + at for which, at in order for four in fours]",
+        f"{FILTERS}::test_sampling_is_wrapped_interpolation", fast=False,
+    ),
+    Mutant(
+        "of rows that go down the source the rest is not read", "kernels/reading.py",
+        "row * n + right, spline", "row * n + left + wide, spline",
+        f"{FILTERS}::test_rows_that_run_down_the_source_are_read_like_others", fast=False,
+    ),
+    Mutant(
+        "a swirl falls off in a straight line", "kernels/place_lanes.py",
+        "v.all_of(\"fmuladd\", v.constant(-2), fall, v.constant(3))", "v.constant(1)",
+        "tests/kinds/test_forms.py::"
+        "test_a_swirl_turns_about_its_middle_and_leaves_what_lies_beyond_its_radius", fast=False,
+    ),
+    Mutant(
+        "what is laid over a map is taken as a whole", "kinds/combine/modes.py",
+        "if share is None and strength == 1:", "if share is None:",
+        "tests/kinds/test_point_references.py::test_a_blend_goes_a_share_of_the_way", fast=False,
+    ),
+    Mutant(
+        "memory waits again while its map is in use", "kernels/maps.py",
+        "        finalize(self, _give_back, stretch).atexit = False\n", "        _give_back(stretch)\n",
+        NEW_MAPS,
+    ),
+    Mutant(
+        "memory of maps waits without end", "kernels/maps.py",
+        "            _hand_back(MOST)\n", "            pass\n", NEW_MAPS,
+    ),
+    Mutant(
+        "a map takes only the memory of one of its size", "kernels/maps.py",
+        "while done < pieces and _waiting:", "while False:", NEW_MAPS,
+    ),
+    Mutant(
+        "a map takes the same pieces as the one before", "kernels/maps.py",
+        "_waiting.appendleft(Stretch(address + count * PIECE, pieces - count))",
+        "_waiting.appendleft(Stretch(to, count))", NEW_MAPS,
     ),
     Mutant(
         "every piece of a stroke is drawn by itself", "kernels/stroke_pieces.py",

@@ -14,7 +14,8 @@ from reedloom.kernels.curves import curve_table, evaluate_curve, gradient_table,
 from reedloom.kernels.gauss import gaussian_blur
 from reedloom.kernels.horizon import open_sky, ray_steps
 from reedloom.kernels.jit import run_bands
-from reedloom.kernels.places import sample_rows, tile_places
+from reedloom.kernels.places import tile_places
+from reedloom.kernels.reading import sample_rows
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
 
@@ -104,6 +105,22 @@ def test_rows_that_run_nearly_as_the_source_does_are_read_like_others(
     place = np.ascontiguousarray(place, np.float32)
     got = np.empty_like(source)
     sample_rows(source, place, got, spline, 0, height)
+    wanted = spline_reference(source, place) if spline else linear_reference(source, place)
+    assert np.abs(got - wanted).max() < 1e-4
+
+
+@pytest.mark.parametrize("spline", [False, True])
+@pytest.mark.parametrize("channels", [1, 3])
+@pytest.mark.parametrize("width", [255, 256, 300, 400])
+def test_rows_that_run_down_the_source_are_read_like_others(width: int, channels: int, spline: bool) -> None:
+    """Turned by a quarter and a bit: a row goes through as many rows of the source as it has samples."""
+    source = CHANCE.random((width, 40, channels)).astype(np.float32)
+    slanted = tile_places(width, 40)[..., ::-1] + np.float32([0.31 / 40, 0.17 / width])
+    slanted[..., 0] += slanted[..., 1] * np.float32(0.2)
+    place = np.ascontiguousarray(slanted, np.float32)
+    got = np.full((40, width, channels), -1, np.float32)
+    for y0, y1 in ((0, 7), (7, 40)):
+        sample_rows(source, place, got, spline, y0, y1)
     wanted = spline_reference(source, place) if spline else linear_reference(source, place)
     assert np.abs(got - wanted).max() < 1e-4
 

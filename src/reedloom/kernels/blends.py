@@ -35,25 +35,25 @@ def lay_share(below, above, share, strength, out):  # type: ignore[no-untyped-de
     strength : float32
         What shares are multiplied by.
     out : float32 of the maps' shape
-        Filled.
+        Filled; may be the map below.
     """
-    if share.shape[0] == out.shape[0]:
-        for k in range(out.shape[0]):
-            out[k] = below[k] + share[k] * strength * (above[k] - below[k])
-    elif share.shape[0] == 1:
-        amount = share[0] * strength
-        for k in range(out.shape[0]):
-            out[k] = below[k] + amount * (above[k] - below[k])
-    else:
-        amounts = np.empty(3 * AT_ONCE, np.float32)
-        for start in range(0, share.shape[0], AT_ONCE):
-            n = min(AT_ONCE, share.shape[0] - start)
-            for m in range(n):
-                amount = share[start + m] * strength
+    amounts, lower = np.empty(3 * AT_ONCE, np.float32), np.empty(3 * AT_ONCE, np.float32)
+    each = 3 if out.shape[0] == 3 * share.shape[0] > 3 else 1
+    amounts[:] = share[0] * strength
+    for start in range(0, out.shape[0], 3 * AT_ONCE):
+        n = min(3 * AT_ONCE, out.shape[0] - start)
+        if each == 3:
+            for m in range(n // 3):
+                amount = share[start // 3 + m] * strength
                 amounts[3 * m], amounts[3 * m + 1], amounts[3 * m + 2] = amount, amount, amount
-            lower, upper, laid = below[3 * start :], above[3 * start :], out[3 * start :]
-            for k in range(3 * n):
-                laid[k] = lower[k] + amounts[k] * (upper[k] - lower[k])
+        elif share.shape[0] > 1:
+            for k in range(n):
+                amounts[k] = share[start + k] * strength
+        old, upper, laid = below[start : start + n], above[start : start + n], out[start : start + n]
+        for k in range(n):  # set aside, since what is filled may be what lies below
+            lower[k] = old[k]
+        for k in range(n):
+            laid[k] = lower[k] + amounts[k] * (upper[k] - lower[k])
 
 
 @kernel

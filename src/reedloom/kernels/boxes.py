@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.maps import empty_like
 
 
 def box_mean(map: np.ndarray, radius_u: float, radius_v: float, bands: Callable[..., None]) -> np.ndarray:
@@ -25,7 +26,7 @@ def box_mean(map: np.ndarray, radius_u: float, radius_v: float, bands: Callable[
     (H, W) float32
     """
     height, width = map.shape
-    across, out = np.empty_like(map), np.empty_like(map)
+    across, out = empty_like(map), empty_like(map)
     reach = np.float64(min(radius_u, (width - 1) / 2))
     bands(lambda y0, y1: box_rows(map, reach, across, y0, y1))
     limit = np.float64(min(radius_v, (height - 1) / 2))

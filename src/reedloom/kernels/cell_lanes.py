@@ -21,7 +21,7 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import Vectors
+from reedloom.kernels.vectors import Vectors
 
 SIDE = 7
 """Cells a side of the square in which points are looked for."""

@@ -43,10 +43,10 @@ from reedloom.kernels.cell_lanes import (
 )
 from reedloom.kernels.hashing import BLOCK, Check, hash_lattice, no_check, unit_lattice
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lanes import LANES
 from reedloom.kernels.minkowski import compare_minkowski, measure_minkowski
 from reedloom.kernels.runs import lay_out, locate, mean_run, row_cells, run_end
 from reedloom.kernels.turned import Cosets
+from reedloom.kernels.vectors import LANES
 
 RING = 3
 """Wrapped cells kept around the lattice, so that the search needs no wrapping of its own."""

@@ -6,7 +6,7 @@ Three channels beside one another in memory are neither read nor written in vect
 from __future__ import annotations
 
 from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import LANES, Vectors
+from reedloom.kernels.vectors import LANES, Vectors
 
 CHANNELS = 3
 

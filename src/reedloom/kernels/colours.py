@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.maps import empty_map
+
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 """Weights of the sRGB primaries (IEC 61966-2-1)."""
 
@@ -27,7 +29,7 @@ LAB = np.array(
 
 def grey_as_colour(grey: np.ndarray) -> np.ndarray:
     """A grey map in all three channels: (H, W) of any type to (H, W, 3) of the same."""
-    out = np.empty((*grey.shape, 3), grey.dtype)
+    out = empty_map((*grey.shape, 3), grey.dtype)
     for channel in range(3):  # repeating takes three times as long
         out[..., channel] = grey
     return out

@@ -14,6 +14,7 @@ import numpy as np
 from msgspec import Struct
 
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.maps import empty_like, empty_map
 from reedloom.kernels.places import beside
 
 FAR = 1 << 20
@@ -51,10 +52,10 @@ def nearest_seeds(seeds: np.ndarray, bands: Callable[..., None], aspect: float =
     Nearest
     """
     height, width = seeds.shape
-    away = np.empty((height, width), np.int32)
+    away = empty_map((height, width), np.int32)
     bands(lambda x0, x1: column_ways(seeds, away, x0, x1), rows=width, band_rows=256)
-    distance = np.empty((height, width), np.float32)
-    row, column = np.empty((height, width), np.int32), np.empty((height, width), np.int32)
+    distance = empty_map((height, width))
+    row, column = empty_map((height, width), np.int32), empty_map((height, width), np.int32)
     squash = aspect * width / height  # a row's height in columns
     bands(lambda y0, y1: envelope_rows(away, squash, distance, row, column, y0, y1))
     return Nearest(distance, row, column)
@@ -83,7 +84,7 @@ def edge_distance(
     found = nearest_seeds(mask >= 0.5, bands, aspect)
     sample = sample_of(mask, aspect)
     beyond = np.minimum(edge_near(mask, bands, sample), sample)
-    out = np.empty_like(found.distance)
+    out = empty_like(found.distance)
 
     def band(y0: int, y1: int) -> None:
         far = found.distance[y0:y1]
@@ -114,7 +115,7 @@ def edge_near(mask: np.ndarray, bands: Callable[..., None], sample: np.float32) 
     -------
     (H, W) float32, negative inside
     """
-    out = np.empty_like(mask)
+    out = empty_like(mask)
     bands(lambda y0, y1: near_rows(mask, sample, out, y0, y1))
     return out
 

@@ -11,6 +11,7 @@ from functools import lru_cache
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel, read_only
+from reedloom.kernels.maps import empty_like
 from reedloom.kernels.places import around, wrap_row
 from reedloom.kernels.spectral import BLOCK, change_waves, in_both_ways
 
@@ -181,7 +182,7 @@ def sum_axis(source: np.ndarray, taps: np.ndarray, axis: int, bands: BandRunner)
     -------
     (H, W) float32
     """
-    out = np.empty_like(source)
+    out = empty_like(source)
     sums = sum_rows if axis == 1 else sum_columns
     bands(lambda y0, y1: sums(read_only(source), taps, out, y0, y1), rows=len(source))
     return out
@@ -204,7 +205,7 @@ def blur_axis(source: np.ndarray, response: np.ndarray, axis: int, bands: BandRu
     """
     import scipy.fft  # its import takes longer than all other kernels', and only blurs need it
 
-    out = np.empty_like(source)
+    out = empty_like(source)
     samples = source.shape[axis]
     shape = (1, -1) if axis == 1 else (-1, 1)
     factors = response.reshape(shape)
@@ -254,7 +255,7 @@ def gaussian_blur(source: np.ndarray, deviation: tuple[float, float], bands: Ban
     kept = int(np.count_nonzero(across > FAINTEST))
     if kept > width // 5:
         return blur_axis(blur_axis(source, across, 1, bands), down, 0, bands)
-    out = np.empty_like(source)
+    out = empty_like(source)
     both = np.concatenate([down, down[1 : (height + 1) // 2][::-1]])[:, None]
 
     def weaken(waves: np.ndarray, which: slice) -> np.ndarray:

@@ -16,10 +16,10 @@ from reedloom.kernels.cell_lanes import CELL, EDGE, SPOT, U, V, find_spot
 from reedloom.kernels.cells import is_each, swings
 from reedloom.kernels.hashing import unit_lattice
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lanes import LANES
 from reedloom.kernels.octaves import LOST, AddRows, Reader, add_clear
 from reedloom.kernels.runs import lay_out, locate, mean_run, outside, row_cells, run_end, span
 from reedloom.kernels.splitting import Band
+from reedloom.kernels.vectors import LANES
 
 RING = 2
 TABLE = 2048

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.maps import empty_map
 
 Check = Callable[[], None]
 BLOCK = 2**20
@@ -42,7 +43,7 @@ def hash_lattice(
     -----
     The finaliser is the 32-bit one of MurmurHash3 (public domain, A. Appleby), run twice.
     """
-    return _in_blocks(hash_rows, np.empty((height, width), np.uint32), seed, stream, first, check)
+    return _in_blocks(hash_rows, empty_map((height, width), np.uint32), seed, stream, first, check)
 
 
 def unit_lattice(
@@ -63,7 +64,7 @@ def unit_lattice(
     -------
     (height, width) float32, 0 to 1
     """
-    return _in_blocks(unit_rows, np.empty((height, width), np.float32), seed, stream, first, check)
+    return _in_blocks(unit_rows, empty_map((height, width)), seed, stream, first, check)
 
 
 def _in_blocks(

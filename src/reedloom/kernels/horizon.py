@@ -9,6 +9,7 @@ from functools import lru_cache
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel, read_only
+from reedloom.kernels.maps import empty_map
 
 GROWTH = 1.22
 """Each step along a ray is this much longer than the last, once steps exceed a sample."""
@@ -80,12 +81,12 @@ def open_sky(
         near[:, axis] = (steps[:, axis] + count // 2) % count - count // 2
     beyond = int(np.abs(near[:, 0]).max(initial=0))
     # As much of the tile on both sides as rays go across, so that no row need be cut in two.
-    surface = np.empty((rows, width + 2 * beyond), np.float32)
+    surface = empty_map((rows, width + 2 * beyond))
     np.multiply(height, np.float32(depth), out=surface[:, beyond : beyond + width])
     if beyond:
         surface[:, :beyond] = surface[:, width : width + beyond]
         surface[:, beyond + width :] = surface[:, beyond : 2 * beyond]
-    out = np.empty((rows, width), np.float32)
+    out = empty_map((rows, width))
     bands(lambda y0, y1: occlusion_rows(surface, beyond, near, directions, out, y0, y1))
     return out
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from reedloom.kernels.lanes import Vectors
+from reedloom.kernels.vectors import Vectors
 
 KINDS = VALUES, SLOPES, TURNING_VALUES, TURNING_SLOPES = 0, 1, 2, 3
 """What corners give: a value, or slopes in u and v, which a table then has; or those that follow from a phase

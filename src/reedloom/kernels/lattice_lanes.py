@@ -14,14 +14,16 @@ from functools import partial
 from typing import Any, NamedTuple
 
 from reedloom.kernels.jit import lowered, processor_has
-from reedloom.kernels.lanes import LANES, Vectors
 from reedloom.kernels.lattice_cells import KINDS, VALUES, Parts, Rows, between, within_cell
+from reedloom.kernels.vectors import LANES, Vectors
 
 RING = LANES, 3
 """How many columns and rows of corners stand again beyond a table's last cell: a load of sixteen numbers, and
 three rows, may begin with it."""
 WHOLES, NUMBERS = 7, 7
 """How many whole and other numbers a lattice is told in."""
+ONE = 0x3F800000
+"""1 as bits: numbers from 0 up are in the order of their bits, and those below 0 beyond all of them."""
 FADE = 2
 """The first of the other numbers that tells how values fade."""
 
@@ -275,13 +277,12 @@ class Stay:
 
     def parts(self, places: tuple[Any, Any]) -> Parts:
         """Where places lie in the cell: 0 to 1, if they do."""
-        u, down = (_part(self.v, *each) for each in zip(places, self.lattice.axes, self.before, strict=True))
-        return u, down
+        return _parts(self.v, places, self.lattice.axes, self.before)
 
     def holds(self, parts: Parts) -> Any:
         """Whether all of them do."""
         v, b = self.v, self.v.b
-        one = v.splat(v.int(0x3F800000))  # 1 as bits, in whose order come the numbers from 0 on
+        one = v.splat(v.int(ONE))
         beyond = b.or_(*(b.icmp_unsigned(">=", b.bitcast(part, v.ints), one) for part in parts))
         return b.icmp_signed("==", v.told(beyond), v.int(0))
 
@@ -343,7 +344,7 @@ def read_lattice(
         with b.if_then(b.icmp_signed("!=", v.told(beyond), v.int(0)), likely=False):
             b.branch(leave)
         left, upper = _repeated(v, left, across), _repeated(v, upper, down)
-    parts = _part(v, place[0], across, before), _part(v, place[1], down, above)
+    parts = _parts(v, place, lattice.axes, (before, above))
 
     def take(*rows: list[Any]) -> None:
         into.put(between(v, gives, (rows[0], rows[1]), parts, lattice.fade, evolution))
@@ -471,12 +472,16 @@ def _cell(v: Vectors, place: Any, axis: _Axis) -> tuple[Any, Any]:
     return around, b.fsub(whole_shift, cell)
 
 
-def _part(v: Vectors, place: Any, axis: _Axis, before: Any) -> Any:
-    """Where places lie in their cells along an axis, 0 to 1.
+def _parts(v: Vectors, places: tuple[Any, Any], axes: tuple[_Axis, _Axis], before: tuple[Any, Any]) -> Parts:
+    """Where places lie in their cells, 0 to 1.
 
     It is worked out without the cells before, so that a fine lattice is read as exactly as a coarse one.
     """
-    return v.b.fadd(v.all_of("fma", place, axis.count, before), axis.shift)
+    across, down = (
+        v.b.fadd(v.all_of("fma", place, axis.count, moved), axis.shift)
+        for place, axis, moved in zip(places, axes, before, strict=True)
+    )
+    return across, down
 
 
 def _is_last(v: Vectors, cell: Any, axis: _Axis) -> Any:

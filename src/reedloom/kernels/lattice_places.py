@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import inlined
-from reedloom.kernels.lanes import LANES
 from reedloom.kernels.lattice import faded, swung
 from reedloom.kernels.lattice_cells import SLOPES, TURNING_VALUES, VALUES
 from reedloom.kernels.lattice_lanes import FADE, add_corners, add_corners_around, bits_at
 from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
+from reedloom.kernels.vectors import LANES
 
 LIMIT = 0.6
 """Octaves with so many cells a sample or more add nothing."""

@@ -11,12 +11,12 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lanes import LANES
 from reedloom.kernels.lattice_places import FAR, add_run, is_whole, lay_weights, octave_weight, read_place
 from reedloom.kernels.place_lanes import LEAST_REACH, lay_beside
 from reedloom.kernels.places import FINE, READ_ONCE, in_tile, lay_ways, row_codes, ways_of
 from reedloom.kernels.reach import AHEAD, begin_runs, ends_of, lay_run, measure_run
 from reedloom.kernels.spread_lanes import add_spread, add_spread_around
+from reedloom.kernels.vectors import LANES
 
 RUN = 2048
 """Samples that are gone through together."""

@@ -13,6 +13,7 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.maps import empty_like
 
 SHAPES = ("round", "square", "diamond")
 
@@ -51,13 +52,13 @@ def dilate(map: np.ndarray, shape: str, radius: int, bands: Callable[..., None])
     halves = np.minimum(half_widths(shape, radius), (width - 1) // 2)
     levels = int(halves.max() * 2 + 1).bit_length()
     padded = np.concatenate([map[:, -radius:], map, map[:, :radius]], axis=1) if radius else map
-    out = np.empty_like(map)
+    out = empty_like(map)
     if shape == "square":
-        across = np.empty_like(map)
+        across = empty_like(map)
         bands(lambda y0, y1: run_rows(padded, radius, levels, across, y0, y1))
         turned = np.ascontiguousarray(across.T)
         padded_t = np.concatenate([turned[:, -radius:], turned, turned[:, :radius]], axis=1)
-        down = np.empty_like(turned)
+        down = empty_like(turned)
         bands(lambda y0, y1: run_rows(padded_t, radius, levels, down, y0, y1), rows=width)
         return np.ascontiguousarray(down.T)
     bands(lambda y0, y1: dilate_rows(padded, halves, radius, levels, out, y0, y1))

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lanes import LANES
 from reedloom.kernels.lattice_lanes import RING
 from reedloom.kernels.mosaic_lanes import average_row
 from reedloom.kernels.places import in_tile, part_places
+from reedloom.kernels.vectors import LANES
 
 
 @inlined

@@ -8,8 +8,8 @@ from __future__ import annotations
 from typing import Any
 
 from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import Vectors
 from reedloom.kernels.lattice_lanes import Table, give_corners
+from reedloom.kernels.vectors import Vectors
 
 
 @lowered

@@ -1,6 +1,6 @@
 """How far places are from others, and places beside them, in LLVM's own vectors: sixteen at once.
 
-Places are pairs of numbers, which no loop over them takes apart in vectors; see `kernels/lanes.py`.
+Places are pairs of numbers, which no loop over them takes apart in vectors; see `kernels/vectors.py`.
 """
 
 from __future__ import annotations
@@ -9,7 +9,7 @@ from collections.abc import Callable
 from typing import Any
 
 from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import LANES, TO_SECOND, Vectors
+from reedloom.kernels.vectors import LANES, TO_SECOND, Vectors
 
 LEAST_REACH = 1e-5
 """Places beside others are away by their share of so much of a width at least."""
@@ -192,6 +192,45 @@ def locate_cells(b, pairs, columns, rows, cells, parts, x, end):  # type: ignore
 
 
 @lowered
+def lay_turned(b, shares, numbers, places, end):  # type: ignore[no-untyped-def]
+    """Lay places of a row turned about a middle, less and less towards a radius: a whole sixteen at a time.
+
+    Parameters
+    ----------
+    shares : (n) float32
+        What the turn of each is multiplied by.
+    numbers : (8) float32
+        The middle's u and v, the tile's height in widths, the radius in widths, and the turn in the middle in
+        whole turns; how far the first is from the middle in u, how far each is from the one before, and how
+        far all are from the middle in v.
+    places : (2 × n) float32
+        Filled.
+    end : int64
+        Of how many; n is that or more, and a multiple of 16.
+
+    Returns
+    -------
+    int32, the first place that was not laid
+    """
+    v = Vectors(b)
+    one = v.constant(1)
+    centre_u, centre_v, aspect, radius, most, across, step, off = map(v.splat, v.numbers(numbers, 8))
+    down, slim, per_radius = b.fmul(off, aspect), b.fdiv(one, aspect), b.fdiv(b.fneg(one), radius)
+    with v.each(v.long(0), v.up_to_whole(end)) as (at, _):
+        number = b.fadd(v.splat(b.sitofp(at, v.single)), v.counted())
+        u = v.all_of("fmuladd", number, step, across)
+        away = v.all_of("sqrt", v.all_of("fmuladd", u, u, b.fmul(down, down)))
+        fall = v.higher(v.all_of("fmuladd", away, per_radius, one), v.constant(0))
+        smooth = b.fmul(b.fmul(fall, fall), v.all_of("fmuladd", v.constant(-2), fall, v.constant(3)))
+        turn = b.fmul(b.fmul(most, smooth), v.load(shares, at))
+        c, s = v.cosine_of_turn(turn), v.cosine_of_turn(b.fsub(turn, v.constant(0.25)))
+        to_right = v.all_of("fmuladd", c, u, v.all_of("fmuladd", b.fneg(s), down, centre_u))
+        below = v.all_of("fmuladd", s, u, b.fmul(c, down))
+        v.store_pairs(to_right, v.all_of("fmuladd", below, slim, centre_v), places, at)
+    return b.trunc(at, v.int)
+
+
+@lowered
 def part_pairs(b, pairs, us, vs, x, end):  # type: ignore[no-untyped-def]
     """Lay the first and the second numbers of pairs in lines, as long as sixteen of them lie before an end.
 
@@ -230,10 +269,5 @@ def join_lines(b, us, vs, out, x, end):  # type: ignore[no-untyped-def]
     """
     v = Vectors(b)
     with v.each(x, end) as (at, _):
-        u, down = v.load(us, at), v.load(vs, at)
-        for half in range(2):
-            first = half * LANES // 2
-            order = [first + lane // 2 + LANES * (lane % 2) for lane in range(LANES)]
-            start = b.add(b.mul(at, v.long(2)), v.long(half * LANES))
-            b.store(v.shuffle(u, down, order), v.pointer(out, start), align=4)
+        v.store_pairs(v.load(us, at), v.load(vs, at), out, at)
     return b.trunc(at, v.int)

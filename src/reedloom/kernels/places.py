@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lanes import LANES, read_linear, read_spline
+from reedloom.kernels.maps import empty_map
 from reedloom.kernels.place_lanes import join_lines, part_pairs
 
 FINE = 0.22
@@ -103,7 +102,11 @@ def move_rows(places, us, vs, amounts, out):  # type: ignore[no-untyped-def]
 
 
 def tile_places(
-    width: int, height: int, rows: range | None = None, against: np.ndarray | None = None
+    width: int,
+    height: int,
+    rows: range | None = None,
+    against: np.ndarray | None = None,
+    out: np.ndarray | None = None,
 ) -> np.ndarray:
     """The place of each sample's centre in tiles, or just of some rows.
 
@@ -113,13 +116,15 @@ def tile_places(
         Which rows; all by default.
     against : (rows, width, 2) float32, optional
         Taken away: a map moved by so much shows there what lies at these places.
+    out : (rows, width, 2) float32, optional
+        Filled and given back; may be what is taken away.
 
     Returns
     -------
     (rows, width, 2) float32
     """
     rows = rows or range(height)
-    out = np.empty((len(rows), width, 2), np.float32)
+    out = empty_map((len(rows), width, 2)) if out is None else out
     across = ((np.arange(width, dtype=np.float64) + 0.5) / width).astype(np.float32)
     down = ((np.asarray(rows, np.float64) + 0.5) / height).astype(np.float32)
     if against is None:
@@ -356,186 +361,6 @@ def spread_places(place, ys, xs, out):  # type: ignore[no-untyped-def]
                 out[j, k, i, 1] = start_v + right_v * shares_right[i]
 
 
-RowsOfPlaces = Callable[[int, int], np.ndarray]
-"""Makes the places of rows y0 to y1 - 1: (y1 - y0, W, 2) tile units."""
-
-
-def read_at(
-    bands: Callable[..., None],
-    map: np.ndarray,
-    place: np.ndarray | RowsOfPlaces,
-    how: str,
-    size: tuple[int, int] | None = None,
-    out: np.ndarray | None = None,
-    then: Callable[[int, int], None] | None = None,
-) -> np.ndarray:
-    """A map read at given places; the border wraps.
-
-    Parameters
-    ----------
-    bands : callable
-        Runs band functions to the end.
-    map : (h, w) or (h, w, channels) float32
-    place : (H, W, 2) float32, or callable
-        In tiles; or what makes rows of it, so that they are read while the processor's cache still
-        holds them.
-    how : str
-        "nearest", "linear" or "cubic".
-    size : (W, H), optional
-        Of what is made, where `place` is a function; the map's own by default.
-    out : (H, W, channels) float32, optional
-        Filled and given back, where new memory for each of many steps would cost more than the reading.
-    then : callable, optional
-        What more is done with rows y0 to y1 once they are read, while the processor's cache still holds them.
-
-    Returns
-    -------
-    (H, W) or (H, W, channels) float32
-    """
-    source = map if map.ndim == 3 else map[..., None]
-    shape = map.shape[:2] if size is None else size[::-1]
-    band_rows = max(8, 2**16 // shape[1])
-    if isinstance(place, np.ndarray):
-        shape, band_rows = place.shape[:2], 128
-    out = np.empty((*shape, source.shape[2]), np.float32) if out is None else out
-
-    def band(y0: int, y1: int) -> None:
-        rows = place[y0:y1] if isinstance(place, np.ndarray) else place(y0, y1)
-        if how == "nearest":
-            _read_nearest(source, rows, out[y0:y1])
-        else:
-            sample_rows(source, rows, out[y0:y1], how == "cubic", 0, y1 - y0)
-        if then is not None:
-            then(y0, y1)
-
-    bands(band, rows=shape[0], band_rows=band_rows)
-    return out if map.ndim == 3 else out[..., 0]
-
-
-def _read_nearest(map: np.ndarray, place: np.ndarray, out: np.ndarray) -> None:
-    height, width = map.shape[:2]
-    column = np.floor(place[..., 0] * np.float32(width)).astype(np.int64) % width
-    row = np.floor(place[..., 1] * np.float32(height)).astype(np.int64) % height
-    out[...] = map[row, column]
-
-
-@kernel
-def sample_rows(source, place, out, spline, y0, y1):  # type: ignore[no-untyped-def]
-    """Read a map at given places: between four samples, or through splines over sixteen; the border wraps.
-
-    Splines are held within the four samples about a place, so that no edge rings and nothing grows however
-    often a map is read anew.
-
-    Grey and colour maps are read many samples at once, but for those that lie across the source's seam.
-
-    Parameters
-    ----------
-    source : (h, w, channels) float32
-    place : (H, W, 2) float32
-        In tiles.
-    out : (H, W, channels) float32
-        Rows y0 to y1 are filled.
-    spline : bool
-    """
-    aligned = -(place.ctypes.data // 8) % 8  # from here on no load of places spans two lines of the cache
-    for row in range(y1 - y0):
-        read_row(source, place[y0 + row], out[y0 + row], spline, row == 0, aligned)
-
-
-@inlined
-def read_row(source, place, out, spline, opening, aligned):  # type: ignore[no-untyped-def]
-    """`sample_rows` for one row.
-
-    Parameters
-    ----------
-    source : (h, w, channels) float32
-    place : (W, 2) float32
-        In tiles.
-    out : (W, channels) float32
-        Filled.
-    spline : bool
-    opening : bool
-        Whether no row was read just before.
-    aligned : int
-        How many samples from 0 to 15 are read before the first sixteen.
-    """
-    height, width, channels = source.shape
-    n = out.shape[0]
-    if not (width > 3 and height > 3 and n >= LANES and channels in (1, 3)):
-        for x in range(n):
-            _read_one(source, place[x], spline, out[x])
-        return
-    w, h, c = np.int32(width), np.int32(height), np.int32(channels)
-    flat, pairs, line = source.reshape(-1), place.reshape(-1), out.reshape(-1)
-    x, after = 0, aligned or LANES
-    while x < n:
-        x = min(x, n - LANES)
-        if spline:
-            across_seam = read_spline(flat, pairs, line, x, w, h, c, opening)
-        else:
-            across_seam = read_linear(flat, pairs, line, x, w, h, c, opening)
-        lane = x
-        while across_seam != 0:
-            if across_seam & 1:
-                _read_one(source, place[lane], spline, out[lane])
-            across_seam >>= 1
-            lane += 1
-        x, after = after, after + LANES
-
-
-@inlined
-def _read_one(source, place, spline, out):  # type: ignore[no-untyped-def]
-    """Read all channels of a map at one place."""
-    height, width, channels = source.shape
-    i, fu = _to_sample(place[0], width)
-    j, fv = _to_sample(place[1], height)
-    i0, i2, i3 = _neighbours(i, width)
-    j0, j2, j3 = _neighbours(j, height)
-    if spline:
-        across, along = _spline_weights(fu), _spline_weights(fv)
-        for c in range(channels):
-            total = np.float32(0.0)
-            for column, share in zip((i0, i, i2, i3), across):  # noqa: B905 - Numba knows no strict
-                down = along[0] * source[j0, column, c] + along[1] * source[j, column, c]
-                total += share * (down + along[2] * source[j2, column, c] + along[3] * source[j3, column, c])
-            p, q, r, s = source[j, i, c], source[j2, i, c], source[j, i2, c], source[j2, i2, c]
-            out[c] = min(max(total, min(p, q, r, s)), max(p, q, r, s))
-        return
-    for c in range(channels):
-        a, b = source[j, i, c], source[j2, i, c]
-        top = a + fu * (source[j, i2, c] - a)
-        bottom = b + fu * (source[j2, i2, c] - b)
-        out[c] = top + fv * (bottom - top)
-
-
-@inlined
-def _to_sample(place, count):  # type: ignore[no-untyped-def]
-    """The sample before a place along one axis, and how far beyond it the place is."""
-    at = (place - np.floor(place)) * np.float32(count) - np.float32(0.5)
-    cell = np.floor(at)
-    i = np.int32(cell)
-    i = i + np.int32(count) if i < 0 else i
-    i = max(min(i, np.int32(count - 1)), np.int32(0))  # both ends, for places that are no numbers
-    return i, at - cell
-
-
-@inlined
-def _spline_weights(t):  # type: ignore[no-untyped-def]
-    """The shares of four samples in a Catmull-Rom spline between the middle two."""
-    h = np.float32(0.5)
-    a = h * t * (t * (np.float32(2.0) - t) - np.float32(1.0))
-    b = h * (t * t * (np.float32(3.0) * t - np.float32(5.0)) + np.float32(2.0))
-    c = h * t * (t * (np.float32(4.0) - np.float32(3.0) * t) + np.float32(1.0))
-    return a, b, c, h * t * t * (t - np.float32(1.0))
-
-
-@inlined
-def _neighbours(i, count):  # type: ignore[no-untyped-def]
-    """The samples one before, one after and two after, around the border."""
-    before, after = beside(i, count)
-    return before, after, after + 1 if after < count - 1 else 0
-
-
 @kernel
 def slope_rows(source, dx, dy, out, y0, y1):  # type: ignore[no-untyped-def]
     """The slope of a map by central differences with the border wrapped.
@@ -551,16 +376,18 @@ def slope_rows(source, dx, dy, out, y0, y1):  # type: ignore[no-untyped-def]
     height, width = source.shape
     kx = np.float32(0.5 / dx)
     ky = np.float32(0.5 / dy)
+    us, vs = np.empty(width, np.float32), np.empty(width, np.float32)
     for y in range(y0, y1):
         before, after = beside(y, height)
-        up, down, row, line = source[before], source[after], source[y], out[y]
+        up, down, row = source[before], source[after], source[y]
         for x in range(np.uint64(1), np.uint64(width - 1)):
-            line[x, 0] = (row[x + 1] - row[x - 1]) * kx
-            line[x, 1] = (down[x] - up[x]) * ky
+            us[x] = (row[x + 1] - row[x - 1]) * kx
         for x in (0, width - 1):
             left, right = beside(x, width)
-            line[x, 0] = (row[right] - row[left]) * kx
-            line[x, 1] = (down[x] - up[x]) * ky
+            us[x] = (row[right] - row[left]) * kx
+        for x in range(width):
+            vs[x] = (down[x] - up[x]) * ky
+        join_places(us, vs, out[y].reshape(-1))
 
 
 @kernel

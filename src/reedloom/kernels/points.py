@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import sample_rows
+from reedloom.kernels.reading import sample_rows
 
 POINT = np.dtype(
     [

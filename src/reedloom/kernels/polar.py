@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kernels.jit import kernel, read_only
+from reedloom.kernels.maps import empty_map
 from reedloom.kernels.places import part_places, short_way
 from reedloom.kernels.quick import turn_of
 
@@ -42,6 +43,6 @@ def seen_around(
     place: np.ndarray, middle: tuple[float, float], aspect: float
 ) -> tuple[np.ndarray, np.ndarray]:
     """Distances and directions of places (n, W, 2) from a middle, (n, W) float32 each; see `polar_rows`."""
-    radius, turn = (np.empty(place.shape[:2], np.float32) for _ in range(2))
+    radius, turn = (empty_map(place.shape[:2]) for _ in range(2))
     polar_rows(read_only(place), np.array(middle, np.float32), np.float32(aspect), radius, turn)
     return radius, turn

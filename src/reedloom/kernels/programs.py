@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import kernel, lowered
-from reedloom.kernels.lanes import Vectors
+from reedloom.kernels.vectors import Vectors
 
 RUN = 512
 """Samples that are gone through together, so that all rows in use stay in the processor's nearest cache."""

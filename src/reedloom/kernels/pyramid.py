@@ -14,8 +14,9 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import read_at, way
+from reedloom.kernels.places import way
 from reedloom.kernels.reach import measure_reach
+from reedloom.kernels.reading import read_at
 from reedloom.kernels.resize import at_once, halved
 
 MOST = 16

@@ -8,9 +8,9 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lanes import LANES
 from reedloom.kernels.place_lanes import lay_within, measure_lines
 from reedloom.kernels.places import beside, in_tile, short_way
+from reedloom.kernels.vectors import LANES
 
 AHEAD = 2
 """Rows whose places are asked of the memory before they are read."""

@@ -9,6 +9,7 @@ from functools import partial
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel, read_only
+from reedloom.kernels.maps import empty_map
 
 
 def resize_axis(map: np.ndarray, count: int, repeats: float, axis: int) -> np.ndarray:
@@ -31,7 +32,7 @@ def resize_axis(map: np.ndarray, count: int, repeats: float, axis: int) -> np.nd
     """
     before, n, after = math.prod(map.shape[:axis]), map.shape[axis], math.prod(map.shape[axis + 1 :])
     source = np.ascontiguousarray(map, np.float32).reshape(before, n, after)
-    out = np.empty((*map.shape[:axis], count, *map.shape[axis + 1 :]), np.float32)
+    out = empty_map((*map.shape[:axis], count, *map.shape[axis + 1 :]))
     resize_lines(source, n * repeats / count, np.empty((n + 1, after)), out.reshape(before, count, after))
     return out
 
@@ -154,7 +155,7 @@ def halved(map: np.ndarray, bands: Callable[..., None] = at_once) -> np.ndarray:
     h, w = map.shape[:2]
     if (h > 1 and h % 2) or (w > 1 and w % 2):
         return resize_map(map, max(1, w // 2), max(1, h // 2), bands=bands)
-    out = np.empty((max(1, h // 2), max(1, w // 2), map.shape[2]), np.float32)
+    out = empty_map((max(1, h // 2), max(1, w // 2), map.shape[2]))
     bands(partial(halve_rows, map, out), rows=len(out), band_rows=HALVED_ROWS)
     return out
 
@@ -191,12 +192,12 @@ def resize_map(
     more = map.shape[2:]
     if repeats_u == repeats_v == 1 and width <= columns and height <= rows:
         source = read_only(np.ascontiguousarray(map, np.float32).reshape(rows, columns, -1))
-        small = np.empty((height, width, source.shape[2]), np.float32)
+        small = empty_map((height, width, source.shape[2]))
         shrink = partial(shrink_rows, source, small)
         bands(shrink, rows=height, band_rows=max(1, STRETCH * height // (rows * columns)))
         return small.reshape(height, width, *more)
-    wide = np.empty((rows, width, *more), np.float32)
-    out = np.empty((height, width, *more), np.float32)
+    wide = empty_map((rows, width, *more))
+    out = empty_map((height, width, *more))
 
     def across(y0: int, y1: int) -> None:
         wide[y0:y1] = resize_axis(map[y0:y1], width, repeats_u, 1)

@@ -6,6 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 
+from reedloom.kernels.maps import empty_map
+
 BLOCK = 32
 """Rows or columns transformed at once: few enough to cancel fast, enough for the processor's vectors."""
 
@@ -42,7 +44,7 @@ def change_waves(
     import scipy.fft  # its import takes longer than all other kernels', and only few kinds need it
 
     height, width = size
-    spectrum = np.empty((height, kept), np.complex64)
+    spectrum = empty_map((height, kept), np.complex64)
 
     def across(y0: int, y1: int) -> None:
         spectrum[y0:y1] = scipy.fft.rfft(rows(y0, y1), axis=1)[:, :kept]
@@ -92,7 +94,7 @@ def integrate_slopes(slope: np.ndarray, dx: float, dy: float, bands: Callable[..
     across = np.sin(2 * np.pi * np.arange(kept) / width) / dx
     down = np.sin(2 * np.pi * np.arange(height) / height) / dy
     least = 1e-6 * max(across.max(initial=0.0), down.max(initial=0.0), 1e-12) ** 2
-    waves, out = np.empty((2, height, kept), np.complex64), np.empty((height, width), np.float32)
+    waves, out = empty_map((2, height, kept), np.complex64), empty_map((height, width))
 
     def take(y0: int, y1: int) -> None:
         for axis in (0, 1):

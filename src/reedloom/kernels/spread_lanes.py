@@ -12,10 +12,10 @@ from typing import Any
 import numpy as np
 
 from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import LANES, Vectors
 from reedloom.kernels.lattice_cells import KINDS
 from reedloom.kernels.lattice_lanes import Into, Lattice, read_lattice
 from reedloom.kernels.places import WAYS
+from reedloom.kernels.vectors import LANES, Vectors
 
 FEW = 4
 """Places up to which four samples are read together."""

@@ -15,7 +15,7 @@ from __future__ import annotations
 from typing import Any
 
 from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import LANES, Vectors
+from reedloom.kernels.vectors import LANES, Vectors
 
 BOW_MEAN = 1 / 3
 """What is taken from the square of the way from the middle, so that a bent stamp stays where it was."""

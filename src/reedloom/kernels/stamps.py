@@ -13,7 +13,6 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lanes import LANES
 from reedloom.kernels.resize import halve_rows, resize_map
 from reedloom.kernels.stamp_lanes import (
     BOW_MEAN,
@@ -24,6 +23,7 @@ from reedloom.kernels.stamp_lanes import (
     lay_texels,
     raise_ground,
 )
+from reedloom.kernels.vectors import LANES
 
 Bands = Callable[..., None]
 SIZES_AN_OCTAVE = 4

@@ -9,7 +9,7 @@ from __future__ import annotations
 from typing import Any
 
 from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import LANES, Vectors
+from reedloom.kernels.vectors import LANES, Vectors
 
 CHANNELS = 4
 """As many as a vector of the processor holds; colours leave the last one empty."""

@@ -7,8 +7,9 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lanes import LANES
+from reedloom.kernels.maps import empty_like, empty_map
 from reedloom.kernels.table_lanes import CHANNELS, average_colours, find_ends
+from reedloom.kernels.vectors import LANES
 
 COLOURS_AT_ONCE = 512
 """Samples whose colours are averaged together, so that what is kept of them stays near the processor."""
@@ -32,7 +33,7 @@ def affine(
     -------
     float32 of the map's shape
     """
-    out = np.empty_like(map)
+    out = empty_like(map)
     numbers = (np.float32(scale), np.float32(offset), np.float32(low), np.float32(high))
     bands(lambda y0, y1: affine_rows(map[y0:y1].reshape(-1), *numbers, out[y0:y1].reshape(-1)), rows=len(map))
     return out
@@ -72,7 +73,7 @@ ONE = flat_of(np.ones(1, np.float32))
 
 def held_finite(values: np.ndarray, most: float) -> np.ndarray:
     """Numbers of any shape within ±`most`, 0 for what is none: float32 to float32 of the same shape."""
-    out = np.empty(values.shape, np.float32)
+    out = empty_map(values.shape)
     hold_finite(flat_of(values), np.float32(most), out.reshape(-1))
     return out
 
@@ -105,7 +106,7 @@ def all_finite(bits):  # type: ignore[no-untyped-def]
 
 def smoothed(values: np.ndarray, low: float, wide: float) -> np.ndarray:
     """0 below `low`, 1 `wide` above it, and a smooth rise between: float32 of the same shape."""
-    out = np.empty(values.shape, np.float32)
+    out = empty_map(values.shape)
     smooth_steps(flat_of(values), np.float32(low), np.float32(wide), out.reshape(-1))
     return out
 
@@ -151,11 +152,11 @@ def look_up(bands: Bands, table: np.ndarray, map: np.ndarray) -> np.ndarray:
     float32 of the map's shape, with the table's channels if any
     """
     if table.ndim == 1:
-        out = np.empty_like(map)
+        out = empty_like(map)
         pairs = np.ascontiguousarray(np.stack([table[:-1], np.diff(table)], axis=-1), np.float32)
         bands(lambda y0, y1: table_rows(pairs, map[y0:y1].reshape(-1), out[y0:y1].reshape(-1)), rows=len(map))
         return out
-    out = np.empty((*map.shape, table.shape[1]), np.float32)
+    out = empty_map((*map.shape, table.shape[1]))
     flat = (-1, table.shape[1])
     bands(lambda y0, y1: colour_table_rows(table, map[y0:y1].reshape(-1), out[y0:y1].reshape(flat)))
     return out
@@ -179,7 +180,7 @@ def by_segments(bands: Bands, segments: np.ndarray, base: float, map: np.ndarray
     -------
     float32 of the map's shape
     """
-    out = np.empty_like(map)
+    out = empty_like(map)
     start = np.float32(base)
     bands(
         lambda y0, y1: segment_rows(segments, start, map[y0:y1].reshape(-1), out[y0:y1].reshape(-1)),

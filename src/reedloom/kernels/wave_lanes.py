@@ -11,7 +11,7 @@ from collections.abc import Callable
 from typing import Any
 
 from reedloom.kernels.jit import lowered
-from reedloom.kernels.lanes import LANES, Vectors
+from reedloom.kernels.vectors import LANES, Vectors
 
 WAVE = 6
 """Numbers that a wave is told in."""

@@ -10,6 +10,7 @@ from msgspec import Struct, field
 from reedloom.errors import ReedError
 from reedloom.kernels.helpers import Helpers
 from reedloom.kernels.jit import BAND_ROWS, Stop, run_bands
+from reedloom.kernels.maps import empty_like, empty_map
 
 MOST_THINGS = 2**25
 """Elements of a pattern, or points, of which something is kept for each."""
@@ -131,11 +132,13 @@ class Context(Struct):
     def empty(self, channels: int = 1) -> np.ndarray:
         """A new uninitialised map: (H, W) float32, or (H, W, channels)."""
         shape = (self.height, self.width) if channels == 1 else (self.height, self.width, channels)
-        return np.empty(shape, np.float32)
+        return empty_map(shape)
 
     def full(self, value: float) -> np.ndarray:
         """A new grey map of one value."""
-        return np.full((self.height, self.width), value, np.float32)
+        out = self.empty()
+        out.fill(value)
+        return out
 
     def map_bands(
         self, function: Callable[..., np.ndarray], *maps: np.ndarray, channels: int | None = None
@@ -144,7 +147,7 @@ class Context(Struct):
 
         `function` gets the rows of each map. The result has the first map's channels, or `channels`.
         """
-        out = np.empty_like(maps[0]) if channels is None else self.empty(channels)
+        out = empty_like(maps[0]) if channels is None else self.empty(channels)
 
         def band(y0: int, y1: int) -> None:
             out[y0:y1] = function(*(m[y0:y1] for m in maps))

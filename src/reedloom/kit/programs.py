@@ -15,6 +15,7 @@ import numpy as np
 from msgspec import Struct
 
 from reedloom.kernels import programs as do
+from reedloom.kernels.maps import empty_map
 from reedloom.kernels.programs import run_program
 from reedloom.kit.formulas import LARGEST, Formula, call_of, code_of, evaluate
 
@@ -84,7 +85,7 @@ def reader_of(
 
     def read(rows: Mapping[str, np.ndarray], room: np.ndarray | None = None) -> np.ndarray:
         given = [np.ascontiguousarray(rows[name], np.float32) for name in maps]
-        out = np.empty(given[0].shape, np.float32) if room is None else room
+        out = empty_map(given[0].shape) if room is None else room
         where = np.array([map.ctypes.data for map in given])
         run_program(steps, where, told, count, np.float32(LARGEST), out.reshape(-1))
         return out

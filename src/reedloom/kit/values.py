@@ -9,6 +9,7 @@ import numpy as np
 
 from reedloom.errors import ReedError
 from reedloom.kernels.colours import grey_as_colour, luminance
+from reedloom.kernels.maps import empty_map
 from reedloom.kernels.points import VERTEX
 from reedloom.kit.data import COLOUR, GREY, ISLANDS, MATERIAL, PATHS, POINTS, VECTOR, Data, Material
 
@@ -64,6 +65,6 @@ def _luminance(colour: np.ndarray) -> np.ndarray:
     """`luminance`, compiled."""
     from reedloom.kernels.hues import GREYS, grey_colours  # which a window does not need before it shows
 
-    out = np.empty(colour.shape[:2], np.float32)
+    out = empty_map(colour.shape[:2])
     grey_colours(colour.reshape(-1, 3), GREYS.index("luminance"), out.reshape(-1))
     return out

@@ -10,6 +10,7 @@ from typing import Any
 
 from reedloom.errors import Cancelled, ReedError
 from reedloom.kernels.jit import Stop
+from reedloom.kernels.maps import let_go
 from reedloom.kit.kind import SCRATCH, Kind
 from reedloom.kit.parameters import Count, Number
 from reedloom.laws.breach import require
@@ -30,7 +31,8 @@ def peak_of(work: Callable[[], Any]) -> int:
         line = next(line for line in status.read_text().splitlines() if line.startswith(name))
         return int(line.split()[1]) * 1024
 
-    ctypes.CDLL(None).malloc_trim(0)  # else what was freed before would hide what is taken now
+    let_go()  # else what was freed before would hide what is taken now
+    ctypes.CDLL(None).malloc_trim(0)
     Path("/proc/self/clear_refs").write_text("5")
     before = told("VmRSS")
     work()

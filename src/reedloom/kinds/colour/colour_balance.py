@@ -8,6 +8,7 @@ import numpy as np
 
 from reedloom.kernels.colours import LUMINANCE
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.maps import empty_like
 from reedloom.kernels.quick import power_of_two
 from reedloom.kernels.shades import AT_ONCE, put_together, room_for_channels, take_apart
 from reedloom.kit import COLOUR, Context, Float, Port, Switch, kind
@@ -55,7 +56,7 @@ def colour_balance(context: Context, *maps: np.ndarray, **values: float) -> np.n
     )
 
     colour, keep = maps[0], bool(values["keep_luminance"])
-    out = np.empty_like(colour)
+    out = empty_like(colour)
 
     def band(y0: int, y1: int) -> None:
         balance_rows(colour[y0:y1].reshape(-1, 3), amounts, keep, out[y0:y1].reshape(-1, 3))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.maps import empty_like
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Port, kind
 
 
@@ -34,7 +35,7 @@ def match_tone(
     target = (mean + average * (wanted_mean - mean)).astype(np.float32)
     offset = target - mean.astype(np.float32) * scale
     channels = len(scale)
-    out = np.empty_like(map)
+    out = empty_like(map)
 
     def band(y0: int, y1: int) -> None:
         rows = map[y0:y1].reshape(-1, channels)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.maps import empty_like
 from reedloom.kernels.shades import (
     AT_ONCE,
     from_lab,
@@ -45,7 +46,7 @@ def tint(
     saturation: float,
     lightness: float,
 ) -> np.ndarray:
-    out = np.empty_like(colour)
+    out = empty_like(colour)
     amounts = np.ones((1, 1), np.float32) if amount_map is None else amount_map
     by = (np.float32(lightness), np.float32(saturation), np.float32(hue / 360))
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.maps import empty_like
 from reedloom.kernels.shades import (
     AT_ONCE,
     from_lab,
@@ -56,7 +57,7 @@ def vary_colour(
     lightness: float,
     seed: int,
 ) -> np.ndarray:
-    out = np.empty_like(colour)
+    out = empty_like(colour)
     by = (np.float32(lightness), np.float32(saturation), np.float32(hue / 360))
     starts = np.array([(seed * 0.61803399 + winding) % 1 for winding in WINDINGS], np.float32)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.maps import empty_like
 from reedloom.kinds.combine.modes import MODES, lay_on, mode_for
 from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Float, Port, Role, Switch, kind
 
@@ -54,7 +55,7 @@ def blend(
     change = mode_for(context, mode, below)
     if mask is None and strength == 1:
         return context.map_bands(change, below, above)
-    out = np.empty_like(below)
+    out = empty_like(below)
 
     def band(y0: int, y1: int) -> None:
         low, share = below[y0:y1], None if mask is None else mask[y0:y1]

@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
+from reedloom.kernels.maps import empty_like
 from reedloom.kernels.pyramid import read_covered
 from reedloom.kinds.combine.modes import MODES, Mode, lay_on, mode_for
 from reedloom.kinds.tone.normalise import measure_extremes
@@ -151,16 +152,13 @@ def layers(context: Context, *tied: np.ndarray | None, **values: Any) -> np.ndar
         if (made := layer_of(context, number, tied[3 * number - 3 : 3 * number], values)) is not None
     ]
     first = next(map for map in tied[::3] if map is not None)
-    out = np.empty_like(first)
+    out = empty_like(first)
 
     def band(y0: int, y1: int) -> None:
         total = out[y0:y1]
-        rest = plan
-        total[...] = 0
-        if plan and plan[0].is_plain:
-            total[...] = plan[0].map[y0:y1]
-            rest = plan[1:]
-        for layer in rest:
+        begins = 1 if plan and plan[0].is_plain else 0
+        total[...] = plan[0].map[y0:y1] if begins else 0
+        for layer in plan[begins:]:
             layer.lay(total, y0, y1)
 
     context.bands(band, band_rows=1)

@@ -23,6 +23,7 @@ from reedloom.kernels.blends import (
     lay_smooth_lowest,
     lay_soft_light,
 )
+from reedloom.kernels.maps import empty_map
 from reedloom.kernels.tones import flat_of, flat_or_one
 from reedloom.kit import Context
 
@@ -34,8 +35,8 @@ def in_a_loop(lay: Callable[..., None], *more: Any, last: int = 1) -> Mode:
     """A mode that a kernel fills, in which the last so many numbers belong together."""
 
     def mode(below: np.ndarray, above: np.ndarray) -> np.ndarray:
-        both = np.broadcast_arrays(below, above)
-        out = np.empty(both[0].shape, np.float32)
+        both = (below, above) if below.shape == above.shape else np.broadcast_arrays(below, above)
+        out = empty_map(both[0].shape)
         shape = (-1,) if last == 1 else (-1, last)
         flat = (np.ascontiguousarray(map, np.float32).reshape(shape) for map in both)
         lay(*flat, *more, out.reshape(shape))
@@ -111,9 +112,12 @@ def lay_on(
     strength : float32
         What shares are multiplied by.
     out : float32 of the maps' shape
-        Filled.
+        Filled; may be the map below.
     """
-    lay_share(flat_of(below), flat_of(above), flat_or_one(share), strength, out.reshape(-1))
+    if share is None and strength == 1:
+        out[...] = above
+    else:
+        lay_share(flat_of(below), flat_of(above), flat_or_one(share), strength, out.reshape(-1))
 
 
 def mode_for(context: Context, name: str, map: np.ndarray) -> Mode:

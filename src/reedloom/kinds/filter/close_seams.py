@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from reedloom.kernels.fractals import plan_octaves
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.maps import empty_like, empty_map
 from reedloom.kernels.resize import halved, resize_map
 from reedloom.kernels.seams import (
     fill_bends,
@@ -200,7 +201,7 @@ def shares_along(
 
 def rolled(context: Context, map: np.ndarray, axis: int) -> np.ndarray:
     """A map moved by half its size along an axis."""
-    out, half = np.empty_like(map), map.shape[axis] // 2
+    out, half = empty_like(map), map.shape[axis] // 2
 
     def band(y0: int, y1: int) -> None:
         if axis == 1:
@@ -250,7 +251,7 @@ def join_slopes(context: Context, map: np.ndarray, moved: np.ndarray, share: np.
     height, width = share.shape
 
     def join(first: np.ndarray, second: np.ndarray) -> np.ndarray:
-        out = np.empty((height, width), np.float32)
+        out = empty_map((height, width))
 
         def bends(y0: int, y1: int) -> np.ndarray:
             rows = np.empty((y1 - y0, width), np.float32)

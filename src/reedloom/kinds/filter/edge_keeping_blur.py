@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.maps import empty_like
 from reedloom.kinds.filter.filter_parts import STRENGTH, STRENGTH_MAP, each_channel, soften, taken
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Length, Port, kind
 
@@ -43,13 +44,13 @@ def edge_keeping_blur(
     """The guided filter of K. He and others (ECCV 2010), with the map as its own guide."""
 
     def work(grey: np.ndarray) -> np.ndarray:
-        squares, kept = np.empty_like(grey), np.empty_like(grey)
+        squares, kept = empty_like(grey), empty_like(grey)
         context.bands(lambda y0, y1: square_rows(grey[y0:y1], squares[y0:y1]))
         mean, square = soften(context, grey, radius), soften(context, squares, radius)
         rest, limit = squares, np.float32(edge * edge)
         context.bands(lambda y0, y1: keep_rows(mean[y0:y1], square[y0:y1], limit, kept[y0:y1], rest[y0:y1]))
         kept, rest = soften(context, kept, radius), soften(context, rest, radius)
-        out = np.empty_like(grey)
+        out = empty_like(grey)
         context.bands(lambda y0, y1: mix_rows(kept[y0:y1], grey[y0:y1], rest[y0:y1], out[y0:y1]))
         return out
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.maps import empty_like
 from reedloom.kernels.medians import median_rows, unit_of
 from reedloom.kinds.filter.filter_parts import STRENGTH, STRENGTH_MAP, each_channel, taken
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Count, Length, Port, kind
@@ -60,7 +61,7 @@ def median_of(context: Context, grey: np.ndarray, reach: tuple[float, float], le
     radius = (min(reach[0], (width - 1) / 2), min(reach[1], (height - 1) / 2))
     unit = (np.int32(unit_of(*radius)), levels)
     tones = (np.float32(low), np.float32((high - low) / levels))
-    out = np.empty_like(grey)
+    out = empty_like(grey)
     # Each band begins with all rows of its box: high ones waste less, but must not hold up a stop.
     rows = max(16, min(round(4 * radius[1]), AT_ONCE // width))
     context.bands(lambda y0, y1: median_rows(grey, radius, *tones, unit, out, y0, y1), band_rows=rows)

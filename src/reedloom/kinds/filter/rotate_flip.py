@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.maps import empty_map
 from reedloom.kernels.resize import resize_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, Choice, Context, Port, Switch, kind
 
@@ -40,7 +41,7 @@ def rotate_flip(
     if TURNS[turn] % 2 and context.aspect != 1:
         context.report("A quarter turn of a tile that is not square is stretched to fit it.")
     if not result.flags.c_contiguous:  # else it is the map itself
-        laid = np.empty(result.shape, np.float32)
+        laid = empty_map(result.shape)
         context.bands(lambda y0, y1: np.copyto(laid[y0:y1], result[y0:y1]), rows=len(laid))
         result = laid
     if result.shape != map.shape:

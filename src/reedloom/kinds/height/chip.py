@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.distance import signed_distance
+from reedloom.kernels.maps import empty_like
 from reedloom.kernels.regions import find_regions, measure_regions, place_chances
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT, crumbs, nearly_most, smooth_step
@@ -66,7 +67,7 @@ def chip(
     # A noise keeps to the middle; spread out, the amount runs evenly from none to all.
     breaks = smooth_step(0.2, 0.8, crumbs(context, cells, seed)) if pattern is None else pattern
     soft = 0.35 * (1 - hardness) + 0.02
-    chips, out = context.empty(), np.empty_like(height)
+    chips, out = context.empty(), empty_like(height)
 
     def band(y0: int, y1: int) -> None:
         bite = near[y0:y1] * np.float32(2 * amount) - breaks[y0:y1]

@@ -6,8 +6,9 @@ import numpy as np
 
 from reedloom.kernels.gauss import gaussian_blur
 from reedloom.kernels.hashing import unit_lattice
-from reedloom.kernels.places import read_at, tile_places
+from reedloom.kernels.places import tile_places
 from reedloom.kernels.rain import rain_on
+from reedloom.kernels.reading import read_at
 from reedloom.kernels.resize import resize_map
 from reedloom.kinds.height.height_parts import HEIGHT_IN, HEIGHT_OUT
 from reedloom.kit import GREY, Context, Count, Float, Port, Seed, kind

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.maps import empty_like
 from reedloom.kernels.spectral import integrate_slopes
 from reedloom.kit import COLOUR, GREY, Context, Float, Port, kind
 
@@ -39,7 +40,7 @@ def decoded(normal: np.ndarray) -> np.ndarray:
 def combine_normals(
     context: Context, base: np.ndarray, detail: np.ndarray, *, base_strength: float, detail_strength: float
 ) -> np.ndarray:
-    out = np.empty_like(base)
+    out = empty_like(base)
     strengths = (np.float32(base_strength), np.float32(detail_strength))
 
     def band(y0: int, y1: int) -> None:
@@ -112,7 +113,7 @@ def strengthen_rows(normal, out, strength):  # type: ignore[no-untyped-def]
     synonyms=("intensity", "flatten", "bump"),
 )
 def normal_strength(context: Context, normal: np.ndarray, *, strength: float) -> np.ndarray:
-    out = np.empty_like(normal)
+    out = empty_like(normal)
 
     def band(y0: int, y1: int) -> None:
         strengthen_rows(normal[y0:y1].reshape(-1, 3), out[y0:y1].reshape(-1, 3), np.float32(strength))

@@ -6,6 +6,7 @@ import numpy as np
 
 from reedloom.kernels.curves import curve_table, read_table
 from reedloom.kernels.distance import edge_distance
+from reedloom.kernels.maps import empty_like
 from reedloom.kinds.filter.filter_parts import of_channels
 from reedloom.kit import (
     COLOUR,
@@ -64,7 +65,7 @@ def spread(
 ) -> dict[str, np.ndarray]:
     away, nearest = edge_distance(mask, context.bands, context.aspect)
     source = mask if carried is None else carried
-    out = np.empty_like(source)
+    out = empty_like(source)
     share, fading = context.empty(), context.empty()
     table = None if curve == STRAIGHT_CURVE else curve_table(curve)
 

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from reedloom.kernels.jit import kernel
+from reedloom.kernels.maps import empty_like
 from reedloom.kernels.tones import flat_or_one, mean_of
 from reedloom.kinds.place.place_parts import places_of
 from reedloom.kit import GREY, VECTOR, Angle, Context, Length, Port, Role, Switch, driving, kind, multiplies
@@ -54,7 +55,7 @@ def bend_place(
         np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle))], np.float32)
     )
     mean = mean_of(by).astype(np.float32).reshape(-1) if centred else np.zeros(2, np.float32)
-    channels, out, drive = by.size // source[..., 0].size, np.empty_like(source), np.float32(strength)
+    channels, out, drive = by.size // source[..., 0].size, empty_like(source), np.float32(strength)
 
     def band(y0: int, y1: int) -> None:
         share = flat_or_one(None if strength_map is None else strength_map[y0:y1])

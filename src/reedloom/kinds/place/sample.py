@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from reedloom.kernels.places import read_at
 from reedloom.kernels.pyramid import read_covered
+from reedloom.kernels.reading import read_at
 from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Change, Choice, Context, Port, Role, kind
 
 

@@ -10,7 +10,6 @@ import numpy as np
 from msgspec import Struct
 
 from reedloom.kernels.hashing import unit_chances
-from reedloom.kernels.lanes import LANES
 from reedloom.kernels.points import read_at
 from reedloom.kernels.stamp_lanes import JOINS
 from reedloom.kernels.stamps import (
@@ -22,6 +21,7 @@ from reedloom.kernels.stamps import (
     rest_stamps,
     stamp_rows,
 )
+from reedloom.kernels.vectors import LANES
 from reedloom.kinds.height.island_parts import of_each, ways_from_middles
 from reedloom.kinds.pattern.pattern_parts import PER_ELEMENT
 from reedloom.kinds.points.points_parts import POINTS_IN, SEED

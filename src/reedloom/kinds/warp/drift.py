@@ -8,8 +8,10 @@ from collections.abc import Callable
 import numpy as np
 
 from reedloom.kernels.jit import kernel
-from reedloom.kernels.places import join_places, part_places, read_at, tile_places
-from reedloom.kinds.filter.filter_parts import slope_in_widths, soften
+from reedloom.kernels.maps import empty_map
+from reedloom.kernels.places import join_places, part_places, slope_rows, tile_places
+from reedloom.kernels.reading import read_at
+from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.warp.warp_parts import HELD, READING
 from reedloom.kit import GREY, Choice, Context, Count, Length, Port, driving, kind, multiplies
 
@@ -68,7 +70,7 @@ def drift(
     follows_itself = guide is None
     way = places_downhill(context, map if guide is None else guide, smoothing, distance / steps, distance_map)
     how = "cubic" if reading == "smooth" else "linear"
-    spare = [np.empty((*map.shape, 1), np.float32) for _ in range(2)]
+    spare = [empty_map((*map.shape, 1)) for _ in range(2)]
     # What swells or shrinks pushes on by its own new form.
     grows = follows_itself and keeps in {"highest", "lowest"}
     carried, kept = map, map if grows or keeps == "last" else map.copy()
@@ -113,18 +115,19 @@ def places_downhill(
     -------
     (H, W, 2) float32, in tiles
     """
-    slope = slope_in_widths(context, soften(context, guide, smoothing))
+    soft, way = soften(context, guide, smoothing), context.empty(2)
     slim = np.float32(1 / context.aspect)
 
     def band(y0: int, y1: int) -> None:
-        rows = slope[y0:y1]
+        rows = way[y0:y1]
+        slope_rows(soft, 1 / context.width, context.aspect / context.height, way, y0, y1)
         level_rows(rows, np.float32(-step), slim)
         if amount is not None:
             rows *= amount[y0:y1, :, None]
-        rows[...] = tile_places(context.width, context.height, range(y0, y1), rows)
+        tile_places(context.width, context.height, range(y0, y1), against=rows, out=rows)
 
     context.bands(band, band_rows=16)
-    return slope
+    return way
 
 
 @kernel

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from reedloom.kernels.places import RowsOfPlaces
+from reedloom.kernels.reading import RowsOfPlaces
 from reedloom.kinds.filter.filter_parts import STRENGTH_MAP
 from reedloom.kinds.warp.warp_parts import CENTRED, HELD, READING, by_rows, middle_of, move_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, Length, Port, adds_to, driving, kind

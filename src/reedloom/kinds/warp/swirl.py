@@ -7,8 +7,12 @@ import math
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import join_places, read_row, short_way
-from reedloom.kernels.quick import cosine_of_turn, sine_of_turn
+from reedloom.kernels.lanes import SAMPLES_AHEAD
+from reedloom.kernels.maps import empty_like
+from reedloom.kernels.place_lanes import lay_turned
+from reedloom.kernels.places import short_way
+from reedloom.kernels.reading import read_row
+from reedloom.kernels.vectors import LANES
 from reedloom.kinds.place.place_parts import CENTRE
 from reedloom.kinds.warp.warp_parts import HELD, READING
 from reedloom.kit import (
@@ -69,7 +73,7 @@ def swirl(
 
     numbers = np.array([centre_u, centre_v, context.aspect, radius, -turn / 360], np.float32)
     plain = np.ones((1, 1), np.float32)
-    source, out = _layers(map), np.empty_like(map)
+    source, out = _layers(map), empty_like(map)
 
     def band(y0: int, y1: int) -> None:
         amount = plain if amount_map is None else amount_map[y0:y1]
@@ -102,8 +106,9 @@ def turn_rows(source, amount, numbers, spline, out, y0, y1):  # type: ignore[no-
     """
     centre_u, centre_v, aspect, radius, _ = numbers
     height, width = source.shape[:2]
-    place, us, vs = np.empty((width, 2), np.float32), np.empty(width, np.float32), np.empty(width, np.float32)
-    shares, opening = np.full(width, amount[0, 0], np.float32), True
+    place, about = np.empty((width + LANES, 2), np.float32), np.empty(8, np.float32)
+    shares, opening = np.full(width + LANES, amount[0, 0], np.float32), True
+    about[:5], about[6] = numbers, 1 / width
     for y in range(y0, y1):
         v = short_way(np.float32((y + 0.5) / height) - centre_v)
         reach = radius * radius - v * v * aspect * aspect
@@ -117,10 +122,10 @@ def turn_rows(source, amount, numbers, spline, out, y0, y1):  # type: ignore[no-
             if amount.shape[0] > 1:
                 for x in range(count):
                     shares[x] = amount[y - y0, first + x]
-            across = np.float32((start + 0.5) / width - centre_u)
-            _turn_row(across, np.float32(1 / width), v, shares, numbers, us[:count], vs[:count])
-            join_places(us[:count], vs[:count], place[:count].reshape(-1))
-            read_row(source, place[:count], out[y, first : first + count], spline, opening, 0)
+            about[5], about[7] = (start + 0.5) / width - centre_u, v
+            lay_turned(shares, about, place.reshape(-1), np.int64(count))
+            line = out[y, first : first + count].reshape(-1)
+            read_row(source, place.reshape(-1), line, 0, count, spline, opening, 0, SAMPLES_AHEAD)
             start, opening = start + count, False
 
 
@@ -134,19 +139,3 @@ def _copy_samples(source, start, end, out):  # type: ignore[no-untyped-def]
         for k in range(old.shape[0]):
             new[k] = old[k]
         start += count
-
-
-@inlined
-def _turn_row(across, step, v, shares, numbers, us, vs):  # type: ignore[no-untyped-def]
-    """Turn a row of places, `across` from the middle in u and a step more each, and `v` from it in v."""
-    centre_u, centre_v, aspect, radius, most = numbers
-    one, down = np.float32(1.0), v * aspect
-    slim, per_radius = one / aspect, one / radius
-    for x in range(us.shape[0]):
-        u = across + np.float32(np.int32(x)) * step
-        fall = max(one - np.float32(math.sqrt(u * u + down * down)) * per_radius, np.float32(0.0))
-        us[x] = most * fall * fall * (np.float32(3.0) - fall - fall) * shares[x]
-    for x in range(us.shape[0]):  # a loop of its own: all in one, the compiler makes no vectors of it
-        u = across + np.float32(np.int32(x)) * step
-        c, s = cosine_of_turn(us[x]), sine_of_turn(us[x])
-        us[x], vs[x] = centre_u + c * u - s * down, centre_v + (s * u + c * down) * slim

@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from reedloom.kernels.places import RowsOfPlaces, read_at, tile_places
+from reedloom.kernels.places import tile_places
+from reedloom.kernels.reading import RowsOfPlaces, read_at
 from reedloom.kernels.tones import mean_of
 from reedloom.kit import Change, Choice, Context, Switch
 
