@@ -343,6 +343,18 @@ def test_what_does_not_fit_in_memory_is_refused_in_a_sentence(monkeypatch: pytes
     assert rl.evaluate_maps(weave, 64)["height"].shape == (64, 64)
 
 
+def test_what_maps_have_left_behind_is_handed_back_where_memory_is_short(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    from reedloom.loom import tasks
+
+    free = [0, 2**40]
+    monkeypatch.setattr(tasks, "free_memory", lambda: free[0])
+    monkeypatch.setattr(tasks, "let_go", lambda: free.pop(0))
+    assert rl.evaluate_maps(noise_weave("gradient_noise", "height"), 2048)["height"].shape == (2048, 2048)
+    assert len(free) == 1
+
+
 def test_counts_beyond_all_measure_are_refused(tmp_path: Path) -> None:
     weave = rl.Weave()
     weave.tie(weave.add("fan_cobbles", columns=256, rows=256, rings=64) + ".profile", "height")

@@ -76,6 +76,11 @@ MUTANTS = (
         f"{FILES}::test_what_does_not_fit_in_memory_is_refused_in_a_sentence", fast=False,
     ),
     Mutant(
+        "memory that waits is not handed back where it is short", "loom/tasks.py",
+        "        let_go()  # what", "        pass  # what",
+        f"{FILES}::test_what_maps_have_left_behind_is_handed_back_where_memory_is_short", fast=False,
+    ),
+    Mutant(
         "a task is begun before all it needs", "loom/crew.py",
         "            if not self._lacking[follower]:\n", "            if self._lacking[follower] <= 1:\n",
         "tests/loom/test_crew.py",

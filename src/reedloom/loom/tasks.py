@@ -10,6 +10,7 @@ import numpy as np
 from reedloom.errors import ReedError
 from reedloom.kernels.helpers import Helpers
 from reedloom.kernels.jit import Stop
+from reedloom.kernels.maps import let_go
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.points import POINT, VERTEX
 from reedloom.kernels.tones import all_finite
@@ -87,6 +88,8 @@ def _check_memory(kind: Kind, size: tuple[int, int]) -> None:
     wanted = kind.memory * size[0] * size[1] + SCRATCH
     if wanted < LITTLE:
         return
+    if wanted > free_memory():
+        let_go()  # what maps have left behind may be all that lacks
     free = free_memory()
     if wanted > free:
         raise ReedError(
