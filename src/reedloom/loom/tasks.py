@@ -88,9 +88,10 @@ def _check_memory(kind: Kind, size: tuple[int, int]) -> None:
     wanted = kind.memory * size[0] * size[1] + SCRATCH
     if wanted < LITTLE:
         return
-    if wanted > free_memory():
-        let_go()  # what maps have left behind may be all that lacks
     free = free_memory()
+    if free < wanted:
+        let_go()  # what maps have left behind may be all that lacks
+        free = free_memory()
     if wanted > free:
         raise ReedError(
             f"it takes up to {wanted / 2**30:.1f} GB at this size, and {free / 2**30:.1f} GB of memory are "

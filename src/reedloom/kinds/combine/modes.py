@@ -23,7 +23,6 @@ from reedloom.kernels.blends import (
     lay_smooth_lowest,
     lay_soft_light,
 )
-from reedloom.kernels.maps import empty_map
 from reedloom.kernels.tones import flat_of, flat_or_one
 from reedloom.kit import Context
 
@@ -36,7 +35,7 @@ def in_a_loop(lay: Callable[..., None], *more: Any, last: int = 1) -> Mode:
 
     def mode(below: np.ndarray, above: np.ndarray) -> np.ndarray:
         both = (below, above) if below.shape == above.shape else np.broadcast_arrays(below, above)
-        out = empty_map(both[0].shape)
+        out = np.empty(both[0].shape, np.float32)
         shape = (-1,) if last == 1 else (-1, last)
         flat = (np.ascontiguousarray(map, np.float32).reshape(shape) for map in both)
         lay(*flat, *more, out.reshape(shape))
