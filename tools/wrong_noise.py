@@ -64,7 +64,7 @@ MUTANTS = (
     ),
     Mutant(
         "coarse octaves are carried whole", "kernels/lattice_places.py",
-        "slope = amount * np.float32(-0.65) * (finest * finest)", "slope = amount * np.float32(0)",
+        "amount * np.float32(-0.65) * (finest * finest) if", "np.float32(0) if",
         "tests/kernels/test_turning.py::test_each_sample_has_an_evolution_of_its_own", fast=False,
     ),
     Mutant(
@@ -134,8 +134,34 @@ MUTANTS = (
     ),
     Mutant(
         "octaves laid apart are added to the one before", "kernels/lattice_reads.py",
-        "if k == 0 or apart:", "if k == 0:",
+        "begin if k == 0 or apart else", "begin if k == 0 else",
         f"{SUMS}::test_octaves_are_laid_apart_summed_or_added", fast=False,
+    ),
+    Mutant(
+        "samples that carry nothing of the first octave do not begin", "kernels/lattice_lanes.py",
+        "                if omit is not None:\n                    omit()\n", "                pass\n",
+        f"{SUMS}::test_every_sample_begins_with_a_number_whatever_it_carries", fast=False,
+    ),
+    Mutant(
+        "samples read by themselves begin with what is there", "kernels/lattice_places.py",
+        "            line[x] = begin\n", "            pass\n",
+        f"{SUMS}::test_every_sample_begins_with_a_number_whatever_it_carries", fast=False,
+    ),
+    Mutant(
+        "rows of which no sample carries anything do not begin", "kernels/lattice_reads.py",
+        "                        line[i] = start_with\n", "                        pass\n",
+        f"{SUMS}::test_every_sample_begins_with_a_number_whatever_it_carries", fast=False,
+    ),
+    Mutant(
+        "sixteen samples begin with what the first of a row begin with", "kernels/lattice_lanes.py",
+        "v.long(-1), v.long(0))", "v.long(0), v.long(0))",
+        f"{SUMS}::test_every_sample_begins_with_a_number_whatever_it_carries", fast=False,
+    ),
+    Mutant(
+        "the row below is laid across alone", "kernels/place_lanes.py",
+        "for place, line in zip(under, _both(v, below, end, at), strict=True):",
+        "for place, line in zip(under[:1], _both(v, below, end, at)[:1], strict=True):",
+        f"{MAPS}::test_a_sample_reaches_as_far_as_to_the_nearer_of_its_neighbours_each_way", fast=False,
     ),
     Mutant(
         "a run goes on into the next cell", "kernels/runs.py",

@@ -10,7 +10,7 @@ from reedloom.kernels.elements import Elements
 from reedloom.kernels.scales import REACH, Rows, find_scales
 from reedloom.kinds.pattern.basket_pattern import find_strands
 from reedloom.kinds.pattern.courses import Blocks, find_blocks
-from reedloom.kinds.pattern.cracks import sink_rows
+from reedloom.kinds.pattern.cracks import sink_crack_rows
 from reedloom.kinds.pattern.dots import Laid, find_dots
 from reedloom.kinds.pattern.fan_cobbles import Fans, find_stones
 from reedloom.kinds.pattern.herringbone import find_herringbone
@@ -252,7 +252,7 @@ def test_cracks_are_as_deep_as_their_definition(shape: float) -> None:
     away, half, sample = chance.uniform(0, 0.03, (3, 9, 21)).astype(np.float32)
     half[::3], away[::2, ::2], sample[:, ::4] = 0, 0, 1e-4
     mask, profile = np.empty((2, 9, 21), np.float32)
-    sink_rows(away, half, sample, np.float32(shape), mask, profile)
+    sink_crack_rows(away, half, sample, np.float32(shape), mask, profile)
     away, half, sample = (map.astype(np.float64) for map in (away, half, sample))
     share = np.clip((half - away) / sample + 0.5, 0, np.minimum(1, 2 * half / sample))
     assert mask == pytest.approx(share, abs=1e-5)

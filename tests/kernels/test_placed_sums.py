@@ -63,6 +63,20 @@ def test_octaves_are_laid_apart_summed_or_added(size: tuple[int, int]) -> None:
     )
 
 
+@pytest.mark.parametrize("cells", [5, 40, 2000])
+def test_every_sample_begins_with_a_number_whatever_it_carries(cells: int) -> None:
+    """Of an octave that all of a row, sixteen in it, or single ones carry nothing of."""
+    place, reach = bent(52, 7), np.full((7, 52), 0.1 / cells, np.float32)
+    reach[0], reach[2, 16:32], reach[4, 3:7], reach[5, 50:] = 1, 1, 1, 1
+    octaves = [Lattice.of(number, cells, cells).corners_at_places(0.0) for number in (1, 2)]
+    told = [(cells, cells, cells, 0.0)] * 2
+    got = lay(octaves, told, place, reach, begin=2.0) - 2
+    assert (got[reach == 1] == 0).all()
+    each = [lay(octave, told[:1], place, reach) for octave in octaves]
+    assert got == pytest.approx(sum(each), abs=1e-6)
+    assert np.abs(got).max() > 0.2
+
+
 @pytest.mark.parametrize("fine", [False, True])
 @pytest.mark.parametrize("width", [5, 40])
 def test_places_beside_others_are_a_share_of_what_is_covered_away(width: int, fine: bool) -> None:

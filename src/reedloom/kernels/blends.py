@@ -38,11 +38,11 @@ def lay_share(below, above, share, strength, out):  # type: ignore[no-untyped-de
         Filled; may be the map below.
     """
     amounts, lower = np.empty(3 * AT_ONCE, np.float32), np.empty(3 * AT_ONCE, np.float32)
-    each = 3 if out.shape[0] == 3 * share.shape[0] > 3 else 1
+    is_of_pixels = out.shape[0] == 3 * share.shape[0] > 3
     amounts[:] = share[0] * strength
     for start in range(0, out.shape[0], 3 * AT_ONCE):
         n = min(3 * AT_ONCE, out.shape[0] - start)
-        if each == 3:
+        if is_of_pixels:
             for m in range(n // 3):
                 amount = share[start // 3 + m] * strength
                 amounts[3 * m], amounts[3 * m + 1], amounts[3 * m + 2] = amount, amount, amount

@@ -41,9 +41,9 @@ class Kernel:
 
     every: ClassVar[list[Kernel]] = []
 
-    def __init__(self, function: Callable[..., Any], inline: bool) -> None:
+    def __init__(self, function: Callable[..., Any], is_step: bool, folds: bool = False) -> None:
         self.function = function
-        self.inline = inline
+        self.is_step, self._folds = is_step, folds
         self._compiled: Callable[..., Any] | None = None
         update_wrapper(self, function)
         Kernel.every.append(self)
@@ -66,8 +66,9 @@ class Kernel:
         copy = types.FunctionType(code, scope, self.function.__name__)
         copy.__module__ = self.function.__module__
         copy.__qualname__ = self.function.__qualname__
-        keep = not self.inline and has_cache()
-        return numba.njit(nogil=True, cache=keep, error_model="numpy", fastmath={"contract"})(copy)
+        keep = not self.is_step and has_cache()
+        settings = {"nogil": True, "error_model": "numpy", "fastmath": {"contract"}}
+        return numba.njit(cache=keep, forceinline=self._folds, **settings)(copy)
 
     def __call__(self, *args: Any) -> Any:
         try:
@@ -112,12 +113,21 @@ class Kernel:
 
 def kernel(function: Callable[..., Any]) -> Kernel:
     """Mark a loop over arrays for compilation; it releases the interpreter lock while it runs."""
-    return Kernel(function, inline=False)
+    return Kernel(function, is_step=False)
 
 
 def inlined(function: Callable[..., Any]) -> Kernel:
-    """Mark a small scalar function that kernels call; it is folded into its callers."""
-    return Kernel(function, inline=True)
+    """Mark a step of kernels, which is folded into its callers.
+
+    A call that remained would count references to each array handed on, there and back, which for a row takes
+    as long as some hundred samples.
+    """
+    return Kernel(function, is_step=True, folds=True)
+
+
+def called(function: Callable[..., Any]) -> Kernel:
+    """Mark a large step of kernels, which keeps more of the processor's registers if it stays by itself."""
+    return Kernel(function, is_step=True)
 
 
 def read_only(array: np.ndarray) -> np.ndarray:
@@ -159,7 +169,7 @@ class Lowered(Kernel):
 
 def lowered(function: Callable[..., Any]) -> Lowered:
     """Mark a function that writes a kernel's innermost step through LLVM's builder."""
-    return Lowered(function, inline=True)
+    return Lowered(function, is_step=True)
 
 
 @cache
@@ -185,7 +195,7 @@ def cache_folder() -> Path:
     package = Path(__file__).parent.parent
     for path in sorted([*package.glob("kernels/**/*.py"), *package.glob("kinds/**/*.py")]):
         source = path.read_bytes()
-        marks = (b"@kernel", b"@inlined", b"@lowered")
+        marks = (b"@kernel", b"@inlined", b"@called", b"@lowered")
         if path.is_relative_to(package / "kernels") or any(mark in source for mark in marks):
             digest.update(source)
     root = os.environ.get("REEDLOOM_CACHE") or platformdirs.user_cache_dir("reedloom")

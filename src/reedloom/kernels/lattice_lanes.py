@@ -29,7 +29,9 @@ FADE = 2
 
 
 @lowered
-def add_corners(b, wholes, numbers, octave, known, first, line, x, end):  # type: ignore[no-untyped-def]
+def add_corners(  # type: ignore[no-untyped-def]  # noqa: PLR0917
+    b, wholes, numbers, octave, known, first, carried, factors, begin, line, x, end
+):
     """Add an octave to samples of a row from x on, as long as sixteen of them lie before an end.
 
     Parameters
@@ -46,11 +48,16 @@ def add_corners(b, wholes, numbers, octave, known, first, line, x, end):  # type
         Which of them.
     known : (m) float32
         From the first number on, W of each: where samples lie along u in tiles, from 0 to less than 1; where
-        along v; what each carries of the octave, times its amount; and then the evolution of each, where
-        corners turn.
+        along v; and then the evolution of each, where corners turn.
     first : int64
+    carried : (W) float32
+        What tells what each carries of the octave.
+    factors : (3) float32
+        Of that, of its square and of 1: their sum is what it carries, times its amount.
+    begin : float32
+        What the octave is added to; no number for what is there.
     line : (W) float32
-        Added to.
+        Filled.
     x, end : int64
         The end is W.
 
@@ -59,16 +66,19 @@ def add_corners(b, wholes, numbers, octave, known, first, line, x, end):  # type
     int32, the first sample that was not looked at
     """
     v = Vectors(b)
-    return _add_run(v, Lattice.of(v, wholes, numbers, octave, around=False), (known, first), line, x, end)
+    lattice = Lattice.of(v, wholes, numbers, octave, around=False)
+    return _add_run(v, lattice, (known, first, carried, factors), (begin, line), x, end)
 
 
 @lowered
-def add_corners_around(b, wholes, numbers, octave, known, first, line, x, end):  # type: ignore[no-untyped-def]
+def add_corners_around(  # type: ignore[no-untyped-def]  # noqa: PLR0917
+    b, wholes, numbers, octave, known, first, carried, factors, begin, line, x, end
+):
     """`add_corners` of a lattice that has more cells than its table, which it repeats.
 
     Parameters
     ----------
-    wholes, numbers, octave, known, first, line, x, end
+    wholes, numbers, octave, known, first, carried, factors, begin, line, x, end
         As there; but offsets are up to the count of cells.
 
     Returns
@@ -77,7 +87,8 @@ def add_corners_around(b, wholes, numbers, octave, known, first, line, x, end): 
     not end with its table, since beside its corners those of the first do not stand
     """
     v = Vectors(b)
-    return _add_run(v, Lattice.of(v, wholes, numbers, octave, around=True), (known, first), line, x, end)
+    lattice = Lattice.of(v, wholes, numbers, octave, around=True)
+    return _add_run(v, lattice, (known, first, carried, factors), (begin, line), x, end)
 
 
 @lowered
@@ -175,17 +186,20 @@ class _Axis(NamedTuple):
         return cls(*map(v.splat, (cells, apart, whole, end, size, per_table, last)))
 
 
-def _add_run(v: Vectors, lattice: Lattice, known: tuple[Any, Any], line: Any, x: Any, end: Any) -> Any:
+def _add_run(
+    v: Vectors, lattice: Lattice, known: tuple[Any, ...], out: tuple[Any, Any], x: Any, end: Any
+) -> Any:
     b = v.b
     with b.goto_entry_block():
         come_to = b.alloca(v.long)
     b.store(x, come_to)
-    run = _Run(v, known, line, end)
+    run = _Run(v, known, out, end)
     for gives in KINDS:
         # A loop for each, which needs fewer of the processor's registers than one for all.
         is_given = b.icmp_signed("==", lattice.gives, v.int(gives))
         with b.if_then(is_given), v.each_from(come_to, end) as (at, leave):
-            into = Into(partial(run.put, at), partial(run.any_shows, at), partial(run.go_on, come_to))
+            shows, omit = partial(run.any_shows, at), partial(run.omit, at)
+            into = Into(partial(run.put, at), shows, omit, partial(run.go_on, come_to))
             read_lattice(v, lattice, gives, run.places(at), partial(run.evolution, at), into, leave)
     return b.trunc(b.load(come_to), v.int)
 
@@ -193,9 +207,17 @@ def _add_run(v: Vectors, lattice: Lattice, known: tuple[Any, Any], line: Any, x:
 class _Run:
     """What is known of a run of samples, and where what they read goes; see `add_corners`."""
 
-    def __init__(self, v: Vectors, known: tuple[Any, Any], line: Any, end: Any) -> None:
-        self.v, self.line, self.end = v, line, end
-        self.numbers, self.first = known
+    def __init__(self, v: Vectors, known: tuple[Any, ...], out: tuple[Any, Any], end: Any) -> None:
+        b, (self.numbers, self.first, self.carried, factors), (begin, self.line) = v.b, known, out
+        self.v, self.end = v, end
+        self.factors = [v.splat(factor) for factor in v.numbers(factors, 3)]
+        # What all samples begin with lies in the same place for each: no branch asks for it in the loop.
+        with b.goto_entry_block():
+            same = b.alloca(v.floats)
+        b.store(v.splat(begin), same)
+        is_there = b.fcmp_unordered("uno", begin, begin)
+        self.before = b.select(is_there, self.line, b.bitcast(same, v.single.as_pointer()))
+        self.mask = b.select(is_there, v.long(-1), v.long(0))
 
     def places(self, x: Any) -> tuple[Any, Any]:
         """u and v of sixteen samples."""
@@ -203,16 +225,29 @@ class _Run:
 
     def evolution(self, x: Any) -> Any:
         """The evolution of each."""
-        return self._known(x, 3)
+        return self._known(x, 2)
 
     def any_shows(self, x: Any) -> Any:
         """Whether any carries something."""
-        return self.v.any_shows(self._known(x, 2))
+        return self.v.any_shows(self._carried(x))
 
     def put(self, x: Any, values: Any) -> None:
         """Add what they read, times what they carry."""
-        b, into = self.v.b, self.v.pointer(self.line, x)
-        b.store(self.v.all_of("fmuladd", self._known(x, 2), values, b.load(into, align=4)), into, align=4)
+        v = self.v
+        total = v.all_of("fmuladd", self._carried(x), values, self._begun(x))
+        v.b.store(total, v.pointer(self.line, x), align=4)
+
+    def omit(self, x: Any) -> None:
+        """Leave them as they begin."""
+        self.v.b.store(self._begun(x), self.v.pointer(self.line, x), align=4)
+
+    def _begun(self, x: Any) -> Any:
+        return self.v.load(self.before, self.v.b.and_(x, self.mask))
+
+    def _carried(self, x: Any) -> Any:
+        v, (first, second, plain) = self.v, self.factors
+        told = v.load(self.carried, x)
+        return v.all_of("fmuladd", told, v.all_of("fmuladd", told, second, first), plain)
 
     def go_on(self, come_to: Any, stay: Stay) -> None:
         """Add those that follow as long as they lie in the same cell."""
@@ -300,6 +335,8 @@ class Into(NamedTuple):
         Takes it.
     shows : callable, optional
         Tells whether it is of any use. It is not asked where all lie in one cell, which are soon read.
+    omit : callable, optional
+        What is done instead if it is of none.
     stays : callable, optional
         Told of the cell if all lie in one, when they were put.
     ends : lanes
@@ -308,6 +345,7 @@ class Into(NamedTuple):
 
     put: Callable[[Any], None]
     shows: Callable[[], Any] | None = None
+    omit: Callable[[], None] | None = None
     stays: Callable[[Stay], None] | None = None
     ends: tuple[int, ...] = (0, LANES - 1)
 
@@ -355,7 +393,7 @@ def read_lattice(
             into.stays(Stay(v, lattice, gives, (before, above), (rows[0], rows[1])))
 
     table = Table(v, lattice.table, lattice.wide, 1 if gives == VALUES else 2)
-    give_corners(v, table, (left, upper), (take, take_one), into.shows, into.ends)
+    give_corners(v, table, (left, upper), (take, take_one), into.shows, into.omit, into.ends)
 
 
 class Table:
@@ -383,6 +421,7 @@ def give_corners(
     cells: tuple[Any, Any],
     takes: tuple[Callable[..., None], Callable[..., None]],
     shows: Callable[[], Any] | None = None,
+    omit: Callable[[], None] | None = None,
     ends: tuple[int, ...] = (0, LANES - 1),
 ) -> None:
     """Load the corners beside each place, above and below, and hand them on.
@@ -398,6 +437,8 @@ def give_corners(
         of their own, the other of one cell in which all places lie.
     shows : callable, optional
         Tells whether anything of the places is of use.
+    omit : callable, optional
+        Called if not.
     ends : lanes
         As `Into` has them.
     """
@@ -409,11 +450,15 @@ def give_corners(
             start = table.start(first)
             where = [b.add(start, v.long(number)) for number in range(2 * table.each)]
             take_one(*([v.splat(b.load(b.gep(table.row(row), [n]))) for n in where] for row in (0, 1)))
-        with are_apart, b.if_then(shows() if shows else v.flag(1)):
-            if processor_has("avx512f"):
-                _give_near_corners(v, table, cells, take, ends)
-            else:
-                _give_scattered_corners(v, table, cells, take)
+        with are_apart, b.if_else(shows() if shows else v.flag(1)) as (do_show, do_not):
+            with do_show:
+                if processor_has("avx512f"):
+                    _give_near_corners(v, table, cells, take, ends)
+                else:
+                    _give_scattered_corners(v, table, cells, take)
+            with do_not:
+                if omit is not None:
+                    omit()
 
 
 def _give_scattered_corners(

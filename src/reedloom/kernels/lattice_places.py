@@ -36,7 +36,33 @@ def octave_weight(cells_per_sample):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def lay_weights(finest, amount, reach, most, out, first):  # type: ignore[no-untyped-def]
+def are_coarse(finest, most):  # type: ignore[no-untyped-def]
+    """Whether an octave is so coarse for samples that reach so far at most that `coarse_factors` tell all."""
+    return finest * most <= COARSE
+
+
+@inlined
+def set_factors(finest, amount, is_coarse, factors):  # type: ignore[no-untyped-def]
+    """Factors of what tells what samples carry: of what they cover, or of what `lay_weights` lays.
+
+    Parameters
+    ----------
+    finest : float32
+        Cells in what reaches are measured by.
+    amount : float32
+        Of the octave.
+    is_coarse : bool
+        From `are_coarse`.
+    factors : (3,) float32
+        Filled; as `lattice_lanes.add_corners` takes them.
+    """
+    factors[0] = np.float32(0) if is_coarse else np.float32(1)
+    factors[1] = amount * np.float32(-0.65) * (finest * finest) if is_coarse else np.float32(0)
+    factors[2] = amount if is_coarse else np.float32(0)
+
+
+@inlined
+def lay_weights(finest, amount, reach, most, out):  # type: ignore[no-untyped-def]
     """What samples carry of an octave, times its amount.
 
     Parameters
@@ -48,52 +74,50 @@ def lay_weights(finest, amount, reach, most, out, first):  # type: ignore[no-unt
         What each sample covers.
     most : float32
         The most of them, or more.
-    out : (m,) float32
-        Filled from the first on.
-    first : int
+    out : (n,) float32
+        Filled.
     """
-    begin = np.uint64(first)
-    if finest * most <= COARSE:
-        slope = amount * np.float32(-0.65) * (finest * finest)
-        for x in range(np.uint64(reach.shape[0])):
-            out[begin + x] = amount + slope * (reach[x] * reach[x])
-        return
     if finest * most <= np.float32(0.5):
         # `octave_weight`, with the amount and its factors multiplied once.
         a = amount * np.float32(-0.65)
         b, c, d = a * np.float32(-0.65 / 2), a * np.float32(0.65**2 / 6), a * np.float32(-(0.65**3) / 24)
-        for x in range(np.uint64(reach.shape[0])):
+        for x in range(out.shape[0]):
             q = finest * reach[x]
             q *= q
-            out[begin + x] = amount + q * (a + q * (b + q * (c + q * d)))
+            out[x] = amount + q * (a + q * (b + q * (c + q * d)))
         return
-    for x in range(np.uint64(reach.shape[0])):
-        out[begin + x] = amount * octave_weight(finest * reach[x])
+    for x in range(out.shape[0]):
+        out[x] = amount * octave_weight(finest * reach[x])
 
 
 @inlined
-def add_run(wholes, numbers, octave, known, first, line):  # type: ignore[no-untyped-def]
+def add_run(wholes, numbers, octave, known, first, carried, factors, begin, line):  # type: ignore[no-untyped-def]
     """Add one octave to a run of samples.
 
     Parameters
     ----------
     wholes, numbers, octave
         As `lattice_lanes.add_corners` takes them.
-    known, first
+    known, first, carried, factors, begin
         As there.
     line : (n,) float32
-        Added to.
+        Filled.
     """
-    n, x = np.int64(line.shape[0]), np.int64(0)
+    n, x, first = np.int64(line.shape[0]), np.int64(0), np.int64(first)
     if is_whole(wholes, octave):
-        x = np.int64(add_corners(wholes, numbers, octave, known, np.int64(first), line, x, n))
+        x = np.int64(add_corners(wholes, numbers, octave, known, first, carried, factors, begin, line, x, n))
     else:
         while x + LANES <= n:
-            x = np.int64(add_corners_around(wholes, numbers, octave, known, np.int64(first), line, x, n))
+            x = np.int64(
+                add_corners_around(wholes, numbers, octave, known, first, carried, factors, begin, line, x, n)
+            )
             if x + LANES <= n:
-                x = _add_each(wholes, numbers, octave, known, first, line, x, x + LANES)
+                _add_each(
+                    wholes, numbers, octave, known, first, carried, factors, begin, line, (x, x + LANES)
+                )
+                x += LANES
     if x < n:
-        _add_each(wholes, numbers, octave, known, first, line, x, n)
+        _add_each(wholes, numbers, octave, known, first, carried, factors, begin, line, (x, n))
 
 
 @inlined
@@ -103,17 +127,20 @@ def is_whole(wholes, octave):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _add_each(wholes, numbers, octave, known, first, line, x, end):  # type: ignore[no-untyped-def]
-    """`add_run` from sample x on to an end, one after the other; the end."""
-    n = line.shape[0]
-    while x < end:
-        at = first + x
-        weight = known[2 * n + at]
+def _add_each(  # type: ignore[no-untyped-def]  # noqa: PLR0917
+    wholes, numbers, octave, known, first, carried, factors, begin, line, span
+):
+    """`add_run` from one sample to an end, one after the other."""
+    n, x = line.shape[0], span[0]
+    while x < span[1]:
+        at, told = first + x, carried[x]
+        weight = told * (told * factors[1] + factors[0]) + factors[2]
+        if not np.isnan(begin):
+            line[x] = begin
         if weight != 0:
-            place = known[at], known[n + at], known[3 * n + at]
+            place = known[at], known[n + at], known[2 * n + at]
             line[x] += weight * read_place(wholes, numbers, octave, place)
         x += 1
-    return x
 
 
 @inlined

@@ -11,12 +11,21 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.lattice_places import FAR, add_run, is_whole, lay_weights, octave_weight, read_place
+from reedloom.kernels.lattice_places import (
+    FAR,
+    add_run,
+    are_coarse,
+    is_whole,
+    lay_weights,
+    octave_weight,
+    read_place,
+    set_factors,
+)
 from reedloom.kernels.place_lanes import LEAST_REACH, lay_beside
 from reedloom.kernels.places import FINE, READ_ONCE, in_tile, lay_ways, row_codes, ways_of
 from reedloom.kernels.reach import AHEAD, begin_runs, ends_of, lay_run, measure_run
 from reedloom.kernels.spread_lanes import add_spread, add_spread_around
-from reedloom.kernels.vectors import LANES
+from reedloom.kernels.vectors import LANES, lined
 
 RUN = 2048
 """Samples that are gone through together."""
@@ -96,29 +105,28 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
     place, y0, aspect, reaches, evolution, shares = places
     all_places, rows, width, apart = place.reshape(-1), out.shape[1], out.shape[2], out.shape[0] > 1
     shape = place.shape[0], width
-    last, measures, f = amounts.shape[0] - 1, reaches.shape[0] == 0, np.float32
+    measures, f = reaches.shape[0] == 0, np.float32
     while start[0] < width:
         x, n = start[0], min(RUN, width - start[0])
         # What is known of a run has arrays of its own, and none are put together in a record: to take one
         # out, or a part of one, waits for all that is being written, as long as some hundred samples take.
-        known, part = np.empty(8 * n, f), np.empty(2 * n, f)
-        down, reach = np.empty(2 * n, f), np.empty(n, f)
+        known, part, down, reach, weights = lined(6 * n), lined(2 * n), lined(2 * n), lined(n), lined(n)
         sides, ends = np.array([0.0, 0.0, aspect], f), np.empty(2 * LANES, np.int32)
-        line, ways, code = np.empty(n, f), np.empty(6 * n, f), np.empty(n, np.uint8)
+        factors, ways, code = np.empty(3, f), np.empty(6 * n, f), np.empty(n, np.uint8)
         bits = reach.view(np.int32)
         if measures:
             where = y0 + start[1], shape, x, start[1] & 1
-            begin_runs(all_places, where, known, 4 * n, sides, down, reach, ends)
+            begin_runs(all_places, where, known, 3 * n, sides, down, reach, ends)
         for y in range(start[1], rows):
             start[1] = y
-            row, here = y0 + y, 4 * n * (y & 1)
+            row, here = y0 + y, 3 * n * (y & 1)
             if evolution.shape[0]:
                 for k in range(np.uint64(n)):
-                    known[np.uint64(here + 3 * n) + k] = evolution[y, np.uint64(x) + k]
+                    known[np.uint64(here + 2 * n) + k] = evolution[y, np.uint64(x) + k]
                     part[np.uint64(n) + k] = evolution[y, np.uint64(x) + k]
             if measures:
                 where = row, shape, x, y & 1
-                least, most = measure_run(all_places, where, known, 4 * n, sides, down, reach, ends)
+                least, most = measure_run(all_places, where, known, 3 * n, sides, down, reach, ends)
             else:
                 for k in range(np.uint64(n)):
                     reach[k] = reaches[y, np.uint64(x) + k]
@@ -129,45 +137,31 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
                     return k
             has_ways = False
             for k in range(amounts.shape[0]):
-                if k == 0 or apart:
-                    _begin(begin, out, k, y, x, line)
+                line = out[k if apart else 0, y, x : x + n]
+                start_with = begin if k == 0 or apart else f(np.nan)
                 finest, limit, several = finenesses[k, 2], finenesses[k, 3], 0
-                if finest * least < FAR:
-                    if not finest * most <= FINE and limit > 0:  # so that what is no number counts as fine
-                        if not has_ways:
-                            lay_ways(place, row, x, ways)
-                            _move_beside(reach, shares, ways)
-                            has_ways = True
-                        fineness = (finenesses[k, 0], finenesses[k, 1], finest, limit)
-                        several = _part_run(ways, reach, fineness, amounts[k], known, here, part, code)
-                    else:
-                        lay_weights(np.float32(finest), amounts[k], reach, most, known, here + 2 * n)
-                    if several < n:
-                        add_run(wholes, numbers, k, known, here, line)
-                    if several:
-                        _add_several(wholes, numbers, k, ways, part, code, line)
-                if apart or k == last:
-                    _put(line, out, k if apart else 0, y, x)
+                reads, is_coarse = finest * least < FAR, are_coarse(f(finest), most)
+                set_factors(f(finest), amounts[k], is_coarse, factors)
+                is_fine = not finest * most <= FINE and limit > 0  # told so that no number counts as fine
+                if reads and is_fine:
+                    if not has_ways:
+                        lay_ways(place, row, x, ways)
+                        _move_beside(reach, shares, ways)
+                        has_ways = True
+                    fineness = (finenesses[k, 0], finenesses[k, 1], finest, limit)
+                    several = _part_run(ways, reach, fineness, amounts[k], weights, part, code)
+                elif reads and not is_coarse:
+                    lay_weights(f(finest), amounts[k], reach, most, weights)
+                if reads and several < n:
+                    carried = reach if is_coarse else weights
+                    add_run(wholes, numbers, k, known, here, carried, factors, start_with, line)
+                elif not np.isnan(start_with):
+                    for i in range(n):
+                        line[i] = start_with
+                if several:
+                    _add_several(wholes, numbers, k, ways, part, code, line)
         start[0], start[1] = x + n, 0
     return DONE
-
-
-@inlined
-def _begin(begin, out, plane, y, x, line):  # type: ignore[no-untyped-def]
-    """Begin a run with a number, or with what is there."""
-    if not np.isnan(begin):
-        for k in range(line.shape[0]):
-            line[k] = begin
-        return
-    for k in range(np.uint64(line.shape[0])):
-        line[k] = out[plane, y, np.uint64(x) + k]
-
-
-@inlined
-def _put(line, out, plane, y, x):  # type: ignore[no-untyped-def]
-    """Lay a run in rows."""
-    for k in range(np.uint64(line.shape[0])):
-        out[plane, y, np.uint64(x) + k] = line[k]
 
 
 @inlined
@@ -196,7 +190,7 @@ def _move_beside(reach, shares, ways):  # type: ignore[no-untyped-def]
 
 
 @inlined
-def _part_run(ways, reach, fineness, amount, known, here, part, code):  # type: ignore[no-untyped-def]
+def _part_run(ways, reach, fineness, amount, weights, part, code):  # type: ignore[no-untyped-def]
     """Tell what samples carry that are read once, and what others do; how many these are."""
     row_codes(ways, reach, fineness, code)
     n = code.shape[0]
@@ -206,11 +200,11 @@ def _part_run(ways, reach, fineness, amount, known, here, part, code):  # type: 
         share = np.float32(0.5) if told >= np.int32(16) else np.float32(1)
         share = np.float32(0.25) if told >= np.int32(32) else share
         part[x] = amount * octave_weight(np.float32(finest) * (reach[x] * share))
-    onces, several = np.uint64(here + 2 * n), 0
-    for x in range(np.uint64(n)):
+    several = 0
+    for x in range(n):
         told = np.int32(code[x])
         is_one = (told == np.int32(0)) | (told & np.int32(15) == np.int32(READ_ONCE))
-        known[onces + x] = part[x] if is_one else np.float32(0)
+        weights[x] = part[x] if is_one else np.float32(0)
         part[x] = np.float32(0) if is_one else part[x]
     for x in range(n):
         told = code[x]

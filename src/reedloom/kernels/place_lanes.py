@@ -77,26 +77,30 @@ def _lay(  # type: ignore[no-untyped-def]
     """`lay_within` of what places, u and v of sixteen, are moved to."""
     b = v.b
     with v.each(v.long(0), end) as (at, _):
-        soon = b.mul(b.add(b.add(first, ahead), at), v.long(2))
-        v.fetch(places, [soon, b.add(soon, v.long(LANES))], TO_SECOND)
-        lines = b.add(into, at), b.add(b.add(into, end), at)
-        for place, line in zip(moved(at, v.load_pairs(places, b.add(first, at))), lines, strict=True):
+        _fetch(v, places, b.add(b.add(first, ahead), at))
+        pairs = v.load_pairs(places, b.add(first, at))
+        for place, line in zip(moved(at, pairs), _both(v, into, end, at), strict=True):
             b.store(v.within(place), v.pointer(known, line), align=4)
     return b.trunc(at, v.int)
 
 
 @lowered
-def measure_lines(b, lines, size, turn, sides, down, reach, ends, end):  # type: ignore[no-untyped-def]
-    """How far samples reach whose places are laid in lines, of sixteen that lie before an end.
+def lay_and_measure(  # type: ignore[no-untyped-def]  # noqa: PLR0917
+    b, places, first, ahead, lines, size, turn, sides, down, reach, ends, end
+):
+    """Lay a row's places in lines, and tell how far those of the row above reach: sixteen at a time.
 
     A way between two is the shorter one around the tile, along the axis where that is more, in widths. Of
-    those to both sides the shorter counts, and of those up and down; then the longer of these.
+    those to both sides the shorter counts, and of those up and down; then the longer of these. Both are done
+    in one loop, and memory is asked for in it: what it gives would be waited for in one that lays alone.
 
     Parameters
     ----------
+    places, first, ahead
+        As `lay_within` takes them, of the row below.
     lines : (m) float32
-        u of places within the tile, 0 to 1, and then v of each, from `lay_within`, from `size` times the turn
-        on; and those of the places below, from `size` times the other turn on.
+        u of the row's places within the tile, 0 to 1, and then v of each, from `size` times the turn on; the
+        row below is laid from `size` times the other turn on.
     size, turn : int64
         The turn is 0 or 1.
     sides : (3) float32
@@ -124,16 +128,20 @@ def measure_lines(b, lines, size, turn, sides, down, reach, ends, end):  # type:
     for value, place in zip((before, v.int(INFINITE), v.int(0)), kept, strict=True):
         b.store(v.splat(value), place)
     with v.each(v.long(0), end) as (at, _):
-        starts, others = ([b.add(first, at), b.add(b.add(first, end), at)] for first in (here, below))
-        places = [v.load(lines, start) for start in starts]
+        _fetch(v, places, b.add(b.add(first, ahead), at))
+        under = [v.within(place) for place in v.load_pairs(places, b.add(first, at))]
+        for place, line in zip(under, _both(v, below, end, at), strict=True):
+            b.store(place, v.pointer(lines, line), align=4)
+        starts = _both(v, here, end, at)
+        own = [v.load(lines, start) for start in starts]
         after = [v.load(lines, b.add(start, v.long(1))) for start in starts]
-        right = _farther(v, places, after, high)
+        right = _farther(v, own, after, high)
         right = b.select(v.before(b.add(at, v.long(1)), end), right, v.splat(last))
         left = v.shuffle(b.load(kept[0]), right, range(LANES - 1, 2 * LANES - 1))
-        under = _farther(v, places, [v.load(lines, start) for start in others], high)
+        low = _farther(v, own, under, high)
         up = v.load(down, b.add(above, at))
-        b.store(under, v.pointer(down, b.add(into, at)), align=4)
-        far = v.higher(v.lower(left, right), v.lower(up, under))
+        b.store(low, v.pointer(down, b.add(into, at)), align=4)
+        far = v.higher(v.lower(left, right), v.lower(up, low))
         b.store(far, v.pointer(reach, at), align=4)
         bits = b.bitcast(far, v.ints)  # in the same order, of numbers from 0 up
         for place, sign in zip(kept[1:], ("<", ">"), strict=True):
@@ -143,6 +151,17 @@ def measure_lines(b, lines, size, turn, sides, down, reach, ends, end):  # type:
     for number, place in enumerate(kept[1:]):
         b.store(b.load(place), v.pointer(ends, v.long(number * LANES), v.ints), align=4)
     return b.trunc(at, v.int)
+
+
+def _fetch(v: Vectors, places: Any, soon: Any) -> None:
+    """Ask for the places of sixteen samples."""
+    start = v.b.mul(soon, v.long(2))
+    v.fetch(places, [start, v.b.add(start, v.long(LANES))], TO_SECOND)
+
+
+def _both(v: Vectors, into: Any, end: Any, at: Any) -> list[Any]:
+    """Where u and v of a place stand in lines."""
+    return [v.b.add(into, at), v.b.add(v.b.add(into, end), at)]
 
 
 def _farther(v: Vectors, here: Any, there: Any, high: Any) -> Any:

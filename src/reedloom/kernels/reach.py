@@ -8,9 +8,9 @@ from typing import NamedTuple
 import numpy as np
 
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.place_lanes import lay_within, measure_lines
+from reedloom.kernels.place_lanes import lay_and_measure, lay_within
 from reedloom.kernels.places import beside, in_tile, short_way
-from reedloom.kernels.vectors import LANES
+from reedloom.kernels.vectors import LANES, lined
 
 AHEAD = 2
 """Rows whose places are asked of the memory before they are read."""
@@ -137,8 +137,7 @@ def begin_runs(places, where, lines, size, sides, down, reach, ends):  # type: i
     (y, (height, width), x, turn), n = where, reach.shape[0]
     up, _ = beside(y, height)
     lay_run(places, up * width + x, width, lines, size * (1 - turn), n)
-    lay_run(places, y * width + x, width, lines, size * turn, n)
-    _measure(lines, size, 1 - turn, sides, down, reach, ends)
+    _measure(places, (y * width + x, width), lines, size, 1 - turn, sides, down, reach, ends)
 
 
 @inlined
@@ -174,26 +173,34 @@ def measure_run(places, where, lines, size, sides, down, reach, ends):  # type: 
     (y, (height, width), x, turn), n = where, reach.shape[0]
     row = y * width
     _, low = beside(y, height)
-    lay_run(places, low * width + x, AHEAD * width, lines, size * (1 - turn), n)
     left, _ = beside(x, width)
     _, after = beside(x + n - 1, width)
     sides[0] = _step(places, row + left, row + x, sides[2])
     sides[1] = _step(places, row + x + n - 1, row + after, sides[2])
-    return _measure(lines, size, turn, sides, down, reach, ends)
+    next = low * width + x, AHEAD * width
+    return _measure(places, next, lines, size, turn, sides, down, reach, ends)
 
 
 @inlined
-def _measure(lines, size, turn, sides, down, reach, ends):  # type: ignore[no-untyped-def]
-    """`place_lanes.measure_lines` of all samples of a run; the least and the most they reach."""
-    n = reach.shape[0]
-    here, below, into = size * turn, size * (1 - turn), n * turn
-    x = np.int64(measure_lines(lines, np.int64(size), np.int64(turn), sides, down, reach, ends, np.int64(n)))
+def _measure(places, next, lines, size, turn, sides, down, reach, ends):  # type: ignore[no-untyped-def]
+    """`place_lanes.lay_and_measure` of all samples of a run; the least and the most they reach.
+
+    `next` is the first sample of the run below, and how many further on memory is asked for.
+    """
+    n, first = reach.shape[0], np.int64(next[0])
+    here, below, into, sizes = size * turn, size * (1 - turn), n * turn, (np.int64(size), np.int64(turn))
+    x = lay_and_measure(
+        places, first, np.int64(next[1]), lines, *sizes, sides, down, reach, ends, np.int64(n)
+    )
+    x = np.int64(x)
     bits = ends[0], ends[LANES]
     for lane in range(LANES):
         bits = min(bits[0], ends[lane]), max(bits[1], ends[LANES + lane])
     least, most = np.int32(bits[0]).view(np.float32), np.int32(bits[1]).view(np.float32)
     left = sides[0] if x == 0 else _way(lines, here + x - 1, here + x, n, sides[2])
     while x < n:
+        lines[below + x] = in_tile(places[2 * (first + x)])
+        lines[below + n + x] = in_tile(places[2 * (first + x) + 1])
         right = sides[1] if x == n - 1 else _way(lines, here + x, here + x + 1, n, sides[2])
         down[into + x] = _way(lines, here + x, below + x, n, sides[2])
         reach[x] = max(min(left, right), min(down[x], down[n + x]))
@@ -244,7 +251,7 @@ def footprint_rows(place, aspect, out, ends, y0, y1):  # type: ignore[no-untyped
         Filled: the least and the most in each of these rows.
     """
     places, shape, n, f = place.reshape(-1), out.shape, out.shape[1], np.float32
-    lines, down = np.empty(4 * n + 1, f), np.empty(2 * n, f)
+    lines, down = lined(4 * n + 1), lined(2 * n)
     sides, least_and_most = np.array([0.0, 0.0, aspect], f), np.empty(2 * LANES, np.int32)
     begin_runs(places, (y0, shape, 0, y0 & 1), lines, 2 * n, sides, down, out[y0], least_and_most)
     for row in range(y1 - y0):

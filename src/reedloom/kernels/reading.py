@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.jit import called, inlined, kernel
 from reedloom.kernels.lanes import SAMPLES_AHEAD, read_linear, read_spline
 from reedloom.kernels.maps import empty_map
 from reedloom.kernels.places import beside, short_way
@@ -120,7 +120,7 @@ def _is_steep(pairs, n, source):  # type: ignore[no-untyped-def]
     return down * source.shape[0] > 2 * across * source.shape[1]
 
 
-@inlined
+@called
 def read_row(source, pairs, line, x, end, spline, opening, aligned, ahead):  # type: ignore[no-untyped-def]
     """`sample_rows` for samples x to end - 1 of one row.
 

@@ -58,7 +58,12 @@ class Context(Struct):
     @property
     def sample(self) -> float:
         """The longer side of a sample, in widths of the tile."""
-        return max(1 / self.width, self.aspect / self.height)
+        return max(self.spacing)
+
+    @property
+    def spacing(self) -> tuple[float, float]:
+        """How far samples are from those beside and below them, in widths of the tile."""
+        return 1 / self.width, self.aspect / self.height
 
     def shares(self, length: float) -> tuple[float, float]:
         """A length, in widths, as shares of the tile across and down."""

@@ -57,7 +57,7 @@ def _blur_grey(context: Context, map: np.ndarray, radius_map: np.ndarray | None,
 
 def _blur_by_map(context: Context, map: np.ndarray, share: np.ndarray, radius: float) -> np.ndarray:
     """Mix whole blurs of neighbouring radii; each sample mixes the two around its own, by variance."""
-    least = 0.25 * min(1 / context.width, context.aspect / context.height)
+    least = 0.25 * min(context.spacing)
     radii = [radius]
     while radii[-1] > least and len(radii) < 24:
         radii.append(radii[-1] / LEVEL_RATIO)

@@ -38,7 +38,7 @@ def slope_of(context: Context, map: np.ndarray, dx: float, dy: float) -> np.ndar
 
 def slope_in_widths(context: Context, map: np.ndarray) -> np.ndarray:
     """The slope of a grey map, its rise per width of the tile along u and v: (H, W, 2)."""
-    return slope_of(context, map, 1 / context.width, context.aspect / context.height)
+    return slope_of(context, map, *context.spacing)
 
 
 def samples_of(context: Context, length: float) -> float:

@@ -181,7 +181,7 @@ def cracks(
     mask, profile, shape = context.empty(), context.empty(), np.float32(depth_shape)
 
     def sink(y0: int, y1: int) -> None:
-        sink_rows(*(map[y0:y1] for map in (distance, half, sample)), shape, mask[y0:y1], profile[y0:y1])
+        sink_crack_rows(*(map[y0:y1] for map in (distance, half, sample)), shape, mask[y0:y1], profile[y0:y1])
 
     context.bands(sink)
     outputs = {"mask": mask, "distance": distance, "profile": profile}
@@ -195,7 +195,7 @@ def cracks(
 
 
 @kernel
-def sink_rows(distance, half, sample, shape, mask, profile):  # type: ignore[no-untyped-def]
+def sink_crack_rows(distance, half, sample, shape, mask, profile):  # type: ignore[no-untyped-def]
     """How much of each sample is in a crack, and how deep that goes.
 
     Parameters

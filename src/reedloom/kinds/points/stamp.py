@@ -236,7 +236,7 @@ class _Laid(Struct, frozen=True):
         # A drawing has the tile's own shape, so that what is round on the tile is round in each stamp.
         true_u, true_v = (np.clip(side * s, 1e-6, 4) for s in (long, context.aspect / long))
         size_u = np.maximum(true_u, 1 / context.width)
-        size_v = np.maximum(true_v, context.aspect / context.height)
+        size_v = np.maximum(true_v, context.spacing[1])
         amount = (true_u * true_v / (size_u * size_v)).astype(np.float32)
         mirrored = unit_chances(values["seed"], points["id"], 14) < values["mirrored"]
         bend = values["bend_from"] + (values["bend_to"] - values["bend_from"]) * unit_chances(

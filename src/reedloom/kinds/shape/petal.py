@@ -86,7 +86,7 @@ def petal(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[s
         def sink(y0: int, y1: int) -> None:
             if profile[y0:y1].any():
                 width = np.ascontiguousarray(sample[y0:y1])
-                sink_rows(nearest(see(y0, y1)), width, vein, profile[y0:y1])
+                sink_vein_rows(nearest(see(y0, y1)), width, vein, profile[y0:y1])
 
         context.bands(sink)
     return outputs
@@ -114,7 +114,7 @@ def vein_rows(u, v, bent, out):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def sink_rows(away, sample, vein, profile):  # type: ignore[no-untyped-def]
+def sink_vein_rows(away, sample, vein, profile):  # type: ignore[no-untyped-def]
     """Lower a profile at a vein.
 
     Parameters

@@ -120,7 +120,7 @@ def places_downhill(
 
     def band(y0: int, y1: int) -> None:
         rows = way[y0:y1]
-        slope_rows(soft, 1 / context.width, context.aspect / context.height, way, y0, y1)
+        slope_rows(soft, *context.spacing, way, y0, y1)
         level_rows(rows, np.float32(-step), slim)
         if amount is not None:
             rows *= amount[y0:y1, :, None]

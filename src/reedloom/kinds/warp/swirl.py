@@ -12,7 +12,7 @@ from reedloom.kernels.maps import empty_like
 from reedloom.kernels.place_lanes import lay_turned
 from reedloom.kernels.places import short_way
 from reedloom.kernels.reading import read_row
-from reedloom.kernels.vectors import LANES
+from reedloom.kernels.vectors import LANES, lined
 from reedloom.kinds.place.place_parts import CENTRE
 from reedloom.kinds.warp.warp_parts import HELD, READING
 from reedloom.kit import (
@@ -106,7 +106,7 @@ def turn_rows(source, amount, numbers, spline, out, y0, y1):  # type: ignore[no-
     """
     centre_u, centre_v, aspect, radius, _ = numbers
     height, width = source.shape[:2]
-    place, about = np.empty((width + LANES, 2), np.float32), np.empty(8, np.float32)
+    place, about = lined(2 * (width + LANES)), np.empty(8, np.float32)
     shares, opening = np.full(width + LANES, amount[0, 0], np.float32), True
     about[:5], about[6] = numbers, 1 / width
     for y in range(y0, y1):
@@ -123,9 +123,9 @@ def turn_rows(source, amount, numbers, spline, out, y0, y1):  # type: ignore[no-
                 for x in range(count):
                     shares[x] = amount[y - y0, first + x]
             about[5], about[7] = (start + 0.5) / width - centre_u, v
-            lay_turned(shares, about, place.reshape(-1), np.int64(count))
+            lay_turned(shares, about, place, np.int64(count))
             line = out[y, first : first + count].reshape(-1)
-            read_row(source, place.reshape(-1), line, 0, count, spline, opening, 0, SAMPLES_AHEAD)
+            read_row(source, place, line, 0, count, spline, opening, 0, SAMPLES_AHEAD)
             start, opening = start + count, False
 
 
