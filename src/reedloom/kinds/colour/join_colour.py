@@ -45,5 +45,5 @@ def join_colour(
         rows = (np.ascontiguousarray(part[y0:y1]).reshape(-1) for part in parts)
         join_colours(*rows, SPACES[space], out[y0:y1].reshape(-1, 3))
 
-    context.bands(band, band_rows=16)
+    context.bands(band)
     return out

@@ -41,5 +41,5 @@ def split_colour(context: Context, colour: np.ndarray, *, space: str) -> dict[st
         parts = (out[y0:y1].reshape(-1) for out in outputs.values())
         split_colours(colour[y0:y1].reshape(-1, 3), SPACES[space], *parts)
 
-    context.bands(band, band_rows=16)
+    context.bands(band)
     return outputs

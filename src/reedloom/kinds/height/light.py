@@ -71,5 +71,5 @@ def light(
         lit = np.maximum(lit / np.sqrt((rows * rows).sum(axis=-1) + 1), 0)
         shade[y0:y1] = lit * shadow[y0:y1]
 
-    context.bands(band, band_rows=16)
+    context.bands(band)
     return {"light": shade, "shadow": shadow}

@@ -200,7 +200,7 @@ def cellular_noise(
                 centre = places - np.stack([found[5], found[6]], axis=-1) / size
                 rows["cell_centre"][...] = (centre if cosets is None else cosets.places_back(centre)) % 1
 
-    context.bands(band, band_rows=16)
+    context.bands(band, band_rows=32)
     if "id" in outputs:
         outputs["id"] = outputs["id"].astype(np.int32)
     return outputs

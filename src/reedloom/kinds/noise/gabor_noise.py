@@ -85,5 +85,5 @@ def gabor_noise(
         reach = footprint if place is None else footprint[y0:y1]
         add_wave_rows(waves, rows, turn, wide, reach, amount, out[y0:y1])
 
-    context.bands(band, band_rows=16)
+    context.bands(band, band_rows=32)
     return out

@@ -172,7 +172,7 @@ def wave(
         phase_widths(turned, y0, width)
         out[y0:y1] = average_cycle(summed, turned[y0:y1], width)
 
-    context.bands(read, band_rows=16)
+    context.bands(read, band_rows=32)
     return out
 
 

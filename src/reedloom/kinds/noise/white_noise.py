@@ -135,7 +135,7 @@ def turned_grain(context: Context, grain: np.ndarray, cosets: Cosets) -> np.ndar
         average_grid(np.ascontiguousarray(where), covered, np.float32(1), table, fine)
         out[y0:y1] = fine.reshape(y1 - y0, times, context.width, times).mean(axis=(1, 3))
 
-    context.bands(band, band_rows=16)
+    context.bands(band, band_rows=32)
     return out
 
 

@@ -154,7 +154,7 @@ def lay_pattern(
         ]
         put_numbers(found, chance, edge.gap, *flat)
 
-    context.bands(band, band_rows=16)
+    context.bands(band, band_rows=32)
     return outputs
 
 

@@ -130,5 +130,5 @@ def woven_cloth(context: Context, *inputs: np.ndarray | None, **values: Any) -> 
         for name, array in outputs.items():
             array[y0:y1] = part[name]
 
-    context.bands(band, band_rows=16)
+    context.bands(band, band_rows=32)
     return outputs

@@ -87,7 +87,7 @@ def repeat_place(
                     rows_of_places, reach, np.float32(context.aspect), shifts, each, outputs[name][y0:y1]
                 )
 
-    context.bands(band, band_rows=16)
+    context.bands(band, band_rows=32)
     return outputs
 
 

@@ -28,5 +28,5 @@ def map_with_width(context: Context, map: np.ndarray, fill: Fill, channels: int 
         made = out[y0:y1]
         fill(map[y0:y1].reshape(-1), width.reshape(-1), made.reshape(-1, *made.shape[2:]))
 
-    context.bands(band, band_rows=16)
+    context.bands(band)
     return out

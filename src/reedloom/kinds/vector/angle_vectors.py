@@ -45,5 +45,5 @@ def angle_vectors(
         across, down = np.broadcast_arrays(far * np.cos(turn), far * np.sin(turn))
         out[y0:y1] = context.in_tiles(np.stack([across, down], axis=-1))
 
-    context.bands(band, band_rows=16)
+    context.bands(band)
     return out

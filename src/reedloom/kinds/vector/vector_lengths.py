@@ -54,5 +54,5 @@ def vector_lengths(
             times = after * np.float32(full) / np.maximum(before, np.float32(1e-9))
             outputs["vectors"][y0:y1] = rows * times[..., None]
 
-    context.bands(band, band_rows=16)
+    context.bands(band, band_rows=32)
     return outputs

@@ -126,7 +126,7 @@ def places_downhill(
             rows *= amount[y0:y1, :, None]
         tile_places(context.width, context.height, range(y0, y1), against=rows, out=rows)
 
-    context.bands(band, band_rows=16)
+    context.bands(band, band_rows=32)
     return way
 
 
