@@ -126,7 +126,7 @@ def inlined(function: Callable[..., Any]) -> Kernel:
 
 
 def called(function: Callable[..., Any]) -> Kernel:
-    """Mark a large step of kernels, which keeps more of the processor's registers if it stays by itself."""
+    """Mark a long step of kernels, which the compiler folds in where it finds that to pay."""
     return Kernel(function, is_step=True)
 
 

@@ -37,7 +37,7 @@ def octave_weight(cells_per_sample):  # type: ignore[no-untyped-def]
 
 @inlined
 def are_coarse(finest, most):  # type: ignore[no-untyped-def]
-    """Whether an octave is so coarse for samples that reach so far at most that `coarse_factors` tell all."""
+    """Whether factors of what samples cover tell what they carry, since they reach so far at most."""
     return finest * most <= COARSE
 
 
