@@ -27,7 +27,8 @@ POINTWISE = {
     "band", "contrast", "curve", "ease", "flip", "fold_tone", "invert", "levels", "limit", "range", "steps",
     "threshold", "blend", "by_height", "layers", "pick", "mix_materials", "swirl", "combine_normals",
     "normal_strength", "colour_balance", "film", "gradient_map", "join_colour", "match_tone", "solid",
-    "split_colour", "tint", "to_grey", "vary_colour", "number",
+    "split_colour", "tint", "to_grey", "vary_colour", "number", "angle_vectors", "combine_vectors",
+    "turn_vectors", "vector_lengths",
 }  # fmt: skip
 """Kinds that make each sample from the same sample of what comes in."""
 HARDEST: dict[str, dict[str, Any]] = {

@@ -417,6 +417,17 @@ MUTANTS = (
         fast=False,
     ),
     Mutant(
+        "the longest vectors are measured by their squares", "kinds/vector/vector_parts.py",
+        "if squares.max(initial=0) < HUGE:", "if True:",
+        "tests/kinds/test_vectors.py::"
+        "test_the_longest_vectors_are_measured_though_their_squares_run_over",
+    ),
+    Mutant(
+        "lengths between are not bent", "kinds/vector/vector_lengths.py",
+        "if middle != 1:", "if middle > 4:",
+        "tests/kinds/test_vectors.py::test_middles_between_bend_lengths",
+    ),
+    Mutant(
         "vectors are turned in shares of the tile", "kinds/vector/vector_parts.py",
         "    ways = context.in_widths(vectors)\n    across, down", "    ways = vectors\n    across, down",
         "tests/kinds/test_vectors.py",

@@ -69,6 +69,18 @@ def test_lengths_are_levelled_and_directions_stay() -> None:
             assert np.allclose(np.degrees(np.arctan2(*in_widths(made["vectors"])[0, 0][::-1])), 70, atol=1e-2)
 
 
+def test_the_longest_vectors_are_measured_though_their_squares_run_over() -> None:
+    for length in (1e14, 1e16, 1e25):
+        vectors = field(70, 1.0) * np.float32(length)
+        made = work("vector_lengths", {"vectors": vectors}, shortest=0.0, longest=0.1, full=0.3, middle=1.0)
+        assert np.allclose(np.hypot(*in_widths(made["vectors"])[0, 0]), 0.3, atol=1e-6)
+
+
+def test_middles_between_bend_lengths() -> None:
+    made = work("vector_lengths", {"vectors": field(70, 0.05)}, shortest=0.0, longest=0.1, middle=2.0)
+    assert np.allclose(made["length"], 0.25, atol=1e-5)
+
+
 def test_joined_points_keep_their_order_and_chances_of_their_own() -> None:
     sets = [some_points(12, seed=n) for n in range(3)]
     joined = work("join_points", {"points": sets[0], "points_2": sets[1], "points_4": sets[2]}, by_set=True)

@@ -42,8 +42,11 @@ def angle_vectors(
     def band(y0: int, y1: int) -> None:
         turn = start if angle_map is None else start + np.float32(2 * math.pi) * angle_map[y0:y1]
         far = long if length_map is None else long * length_map[y0:y1]
-        across, down = np.broadcast_arrays(far * np.cos(turn), far * np.sin(turn))
-        out[y0:y1] = context.in_tiles(np.stack([across, down], axis=-1))
+        rows = out[y0:y1]
+        for axis, share in enumerate((np.cos(turn), np.sin(turn))):
+            np.multiply(far, share, out=rows[..., axis])
+        if context.aspect != 1:
+            rows[...] = context.in_tiles(rows)
 
     context.bands(band)
     return out

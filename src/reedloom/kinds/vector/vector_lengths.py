@@ -46,13 +46,21 @@ def vector_lengths(
 
     def band(y0: int, y1: int) -> None:
         rows = vectors[y0:y1]
+        # Each step in the rows of the one before: new ones for each take as long as the steps themselves.
         before = lengths_of(context, rows)
-        after = np.clip((before - np.float32(shortest)) / span, 0, 1) ** np.float32(middle)
+        after = before - np.float32(shortest)
+        after /= span
+        np.clip(after, 0, 1, out=after)
+        if middle != 1:
+            after **= np.float32(middle)
         if "length" in outputs:
             outputs["length"][y0:y1] = after
         if "vectors" in outputs:
-            times = after * np.float32(full) / np.maximum(before, np.float32(1e-9))
-            outputs["vectors"][y0:y1] = rows * times[..., None]
+            after *= np.float32(full)
+            after /= np.maximum(before, np.float32(1e-9), out=before)
+            made = outputs["vectors"][y0:y1]
+            for axis in (0, 1):
+                np.multiply(rows[..., axis], after, out=made[..., axis])
 
     context.bands(band, band_rows=32)
     return outputs

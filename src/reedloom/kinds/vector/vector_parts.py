@@ -10,10 +10,20 @@ VECTORS_IN = Port("vectors", VECTOR, help="The vectors to work on.", role=Role.W
 VECTORS_OUT = Port("vectors", VECTOR, role=Role.WAY)
 
 
+HUGE = 1e30
+"""Squares of lengths up to which their sums are sure not to run over; a slower way is gone beyond."""
+
+
 def lengths_of(context: Context, vectors: np.ndarray) -> np.ndarray:
     """How long vectors (..., 2) in tiles are, in widths: (...)."""
     ways = context.in_widths(vectors)
-    return np.hypot(ways[..., 0], ways[..., 1])
+    across, down = ways[..., 0], ways[..., 1]
+    with np.errstate(over="ignore", invalid="ignore"):
+        squares = across * across
+        squares += down * down
+    if squares.max(initial=0) < HUGE:
+        return np.sqrt(squares, out=squares)
+    return np.hypot(across, down)
 
 
 def turned(
