@@ -429,7 +429,8 @@ MUTANTS = (
     ),
     Mutant(
         "vectors are turned in shares of the tile", "kinds/vector/vector_parts.py",
-        "    ways = context.in_widths(vectors)\n    across, down", "    ways = vectors\n    across, down",
+        "    ways = context.in_widths(vectors)\n    across, down = ways[..., 0], ways[..., 1]\n    return",
+        "    ways = vectors\n    across, down = ways[..., 0], ways[..., 1]\n    return",
         "tests/kinds/test_vectors.py",
     ),
     Mutant(
