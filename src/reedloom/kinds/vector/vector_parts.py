@@ -8,10 +8,8 @@ from reedloom.kit import VECTOR, Context, Port, Role
 
 VECTORS_IN = Port("vectors", VECTOR, help="The vectors to work on.", role=Role.WAY)
 VECTORS_OUT = Port("vectors", VECTOR, role=Role.WAY)
-
-
 HUGE = 1e30
-"""Squares of lengths up to which their sums are sure not to run over; a slower way is gone beyond."""
+"""Squares of lengths are summed up to here, where no sum runs over; longer vectors are measured with care."""
 
 
 def lengths_of(context: Context, vectors: np.ndarray) -> np.ndarray:
