@@ -1,4 +1,4 @@
-"""Times functions against each other in one run and prints what came out, and how quiet the machine was."""
+"""Times functions against each other in one run; prints what came out, and what the machine was worth."""
 
 from __future__ import annotations
 
@@ -10,6 +10,15 @@ from pathlib import Path
 
 from rich.console import Console
 from rich.table import Table
+
+BEST = 0.34
+"""The fewest seconds that ten million steps of Python took on the kind of machine that aims were set for."""
+
+
+def steps(count: int = 10_000_000) -> None:
+    """So many steps of Python, which take as long as the processor's clock and nothing else says."""
+    for _ in range(count):
+        pass
 
 
 def best_of(function: Callable[[], object], times: int = 5) -> float:
@@ -80,26 +89,28 @@ def show(rows: Iterable[Row]) -> None:
     """Print the table while the rows are measured.
 
     "quiet" is the share of the processors that nothing else took while a row was measured: a row well below
-    90 % says little.
+    90 % says little. "pace" is how fast steps of Python went just before and after it, beside `BEST`: a clock
+    that goes up and down changes milliseconds, and no ratio to other work of the same row.
     """
     table = Table(title="Reed Loom beside public libraries and its own aims, one run, best of several")
-    for name in ("work", "ours", "beside", "theirs", "ratio", "aim", "quiet", ""):
+    for name in ("work", "ours", "beside", "theirs", "ratio", "aim", "quiet", "pace", ""):
         table.add_column(name, justify="left" if name in {"work", "beside"} else "right")
     watch = _Watch()
     for row in rows:
         aim = "" if row.wanted is None else f"{row.wanted:.3g}×"
         table.add_row(
             row.work, row.told(row.ours), row.peer, row.told(row.theirs), f"{row.ratio:.2f}×", aim,
-            watch.quiet(), row.verdict,
+            watch.quiet(), watch.pace(), row.verdict,
         )  # fmt: skip
-    Console(width=140).print(table)
+    Console(width=150).print(table)
 
 
 class _Watch:
-    """How much of the machine others took since the last look."""
+    """How much of the machine others took since the last look, and how fast it went."""
 
     def __init__(self) -> None:
         self._before = self._look()
+        self._pace = self._clock()
 
     @staticmethod
     def _look() -> tuple[float, float, float]:
@@ -119,3 +130,14 @@ class _Watch:
             return "?"
         others = max(0.0, used - own) / (gone * (os.cpu_count() or 1))
         return f"{max(0.0, 1 - others):.0%}"
+
+    @staticmethod
+    def _clock() -> float:
+        """How fast steps of Python go now, beside `BEST`."""
+        count = 50_000
+        return BEST * count / 1e7 / best_of(lambda: steps(count), 3)
+
+    def pace(self) -> str:
+        """The mean of how fast it goes now and went at the last look, in per cent."""
+        before, self._pace = self._pace, self._clock()
+        return f"{(before + self._pace) / 2:.0%}"

@@ -83,8 +83,8 @@ def lit_frames() -> Iterator[Row]:
 
         draw(64, True)
         ready.set()
-        found["rest"] = best_of(lambda: draw(640, True), 4)
-        found["moving"] = best_of(lambda: draw(320, False), 4)
+        found["rest"] = best_of(lambda: draw(640, True), 12)
+        found["moving"] = best_of(lambda: draw(320, False), 12)
         found["upload"] = best_of(lambda: renderer.set_maps(next(others)), 2)
         renderer.release()
 

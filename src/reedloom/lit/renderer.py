@@ -13,7 +13,7 @@ import numpy as np
 
 from reedloom.data import FOLDER
 from reedloom.errors import ReedError
-from reedloom.lit.calls import Calls
+from reedloom.lit.calls import HALVES, STORED, Calls
 from reedloom.lit.energy import energy_table
 from reedloom.lit.lights import LEVELS, LIGHT_SETS, Surroundings, direction_of, surroundings
 from reedloom.lit.outline import object_points, screen_triangles
@@ -68,7 +68,9 @@ class Renderer:
         self._frame: Any = None
         self._met: Any = None
         table = energy_table()
-        self._energy = self.context.texture(table.shape[1::-1], 3, table.tobytes(), alignment=1, dtype="f4")
+        self._energy = self.context.texture(
+            table.shape[1::-1], 3, table.tobytes(), alignment=1, dtype="f4", internal_format=STORED[3]
+        )
         self._energy.repeat_x = self._energy.repeat_y = False
         self._mirrors: Any = None
         linear = self.context.LINEAR
@@ -88,9 +90,9 @@ class Renderer:
         picture = around.levels.reshape(-1, *around.levels.shape[2:])
         if self._mirrors is not None:
             self._mirrors.release()
-        size = (picture.shape[1], picture.shape[0])
+        halves = picture.astype(np.float16).tobytes()
         self._mirrors = self.context.texture(
-            size, 3, picture.astype(np.float16).tobytes(), alignment=1, dtype="f2"
+            picture.shape[1::-1], 3, halves, alignment=1, dtype="f2", internal_format=HALVES
         )
         self._mirrors.repeat_y = False
 
@@ -151,8 +153,6 @@ class Renderer:
             for target, drawn in zip((self._met, self._frame), both, strict=True):
                 target.use()
                 target.scissor = (left, y, right - left, min(rows, size[1] - top - y))
-                if target is self._met:
-                    target.clear(-1.0)
                 self._calls.draw(drawn.array, corners)
         data = np.frombuffer(self._frame.read(components=3, alignment=1), np.uint8)
         return data.reshape(size[1], size[0], 3)[::-1][top:bottom, left:right].copy()
