@@ -78,10 +78,39 @@ MUTANTS = (
         "tests/kernels/test_jit.py", fast=False,
     ),
     Mutant(
-        "what is read at its own size is spread as if it shrank", "kernels/pyramid.py",
-        "whole * whole - part * part, np.float32(0)) / np.float32(count * count - 1)",
-        "whole * whole, np.float32(0)) / np.float32(count * count)",
-        "tests/kinds/test_reading.py::test_a_map_read_where_it_is_stays_as_it_is", fast=False,
+        "what is read at its own size is spread as if it shrank", "kernels/cover_lanes.py",
+        "b.fsub(b.fmul(whole, whole), b.fmul(part, part))", "b.fmul(whole, whole)",
+        "tests/kernels/test_covered.py::test_what_a_sample_covers_is_the_mean_of_readings_spread_over_it",
+        fast=False,
+    ),
+    Mutant(
+        "a map that is only turned is averaged", "kernels/cover_lanes.py",
+        "ONE = 1.01", "ONE = 1.0",
+        "tests/kernels/test_covered.py::test_a_map_that_is_only_turned_is_read_and_not_averaged", fast=False,
+    ),
+    Mutant(
+        "a place that is no number hides all that shrink", "kernels/pyramid.py",
+        "if not most.max() <= ONE:", "if most.max() > ONE:",
+        "tests/kernels/test_covered.py::test_a_place_that_is_no_number_hides_none_that_shrinks", fast=False,
+    ),
+    Mutant(
+        "a sample is read in one row of places", "kernels/cover_lanes.py",
+        'v.all_of("fmuladd", row, plan.steps[1][axis], plan.first[axis])', "plan.first[axis]",
+        "tests/kernels/test_covered.py::test_what_a_sample_covers_is_the_mean_of_readings_spread_over_it",
+        fast=False,
+    ),
+    Mutant(
+        "samples that cover much are read at a size too fine", "kernels/cover_lanes.py",
+        "v.splat(v.int(127))", "v.splat(v.int(128))",
+        "tests/kernels/test_covered.py::test_what_a_sample_covers_is_the_mean_of_readings_spread_over_it",
+        fast=False,
+    ),
+    Mutant(
+        "what a sample covers stops at the tile's seam", "kernels/cover_lanes.py",
+        "after = b.select(is_last, none, b.add(before, one))",
+        "after = b.select(is_last, last, b.add(before, one))",
+        "tests/kernels/test_covered.py::test_what_a_sample_covers_is_the_mean_of_readings_spread_over_it",
+        fast=False,
     ),
     Mutant(
         "growth looks for food on one side of the seam", "kernels/growth.py",
@@ -496,8 +525,8 @@ MUTANTS = (
         "tests/kernels/test_weather.py",
     ),
     Mutant(
-        "a third channel is read at places of two", "kernels/pyramid.py",
-        "                if left > 2:", "                if left > 3:",
+        "a fifth channel is read as the first", "kernels/pyramid.py",
+        "values, np.int64(c), many,", "values, np.int64(0), many,",
         "tests/kinds/test_reading.py::test_channels_are_read_together_as_each_is_by_itself", fast=False,
     ),
     Mutant(

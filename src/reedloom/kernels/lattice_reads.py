@@ -141,7 +141,6 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
                 start_with = begin if k == 0 or apart else f(np.nan)
                 finest, limit, several = finenesses[k, 2], finenesses[k, 3], 0
                 reads, is_coarse = finest * least < FAR, are_coarse(f(finest), most)
-                set_factors(f(finest), amounts[k], is_coarse, factors)
                 is_fine = not finest * most <= FINE and limit > 0  # told so that no number counts as fine
                 if reads and is_fine:
                     if not has_ways:
@@ -154,6 +153,7 @@ def lay_octaves(octaves, places, begin, start, out):  # type: ignore[no-untyped-
                     lay_weights(f(finest), amounts[k], reach, most, weights)
                 if reads and several < n:
                     carried = reach if is_coarse else weights
+                    set_factors(f(finest), amounts[k], is_coarse, factors)
                     add_run(wholes, numbers, k, known, here, carried, factors, start_with, line)
                 elif not np.isnan(start_with):
                     for i in range(n):

@@ -13,17 +13,15 @@ from typing import NamedTuple
 
 import numpy as np
 
+from reedloom.kernels.cover_lanes import LINES, ONE, SIZES, TOGETHER, mean_covered
 from reedloom.kernels.jit import inlined, kernel
-from reedloom.kernels.places import way
-from reedloom.kernels.reach import measure_reach
+from reedloom.kernels.places import lay_ways, part_places
+from reedloom.kernels.reach import ends_of
 from reedloom.kernels.reading import read_at
 from reedloom.kernels.resize import at_once, halved
+from reedloom.kernels.vectors import LANES
 
-MOST = 16
-"""Places that a sample is read in along its longer way, and across it."""
 BAND = 64
-TOGETHER = 4
-"""Channels for which it is found once where a place lies between samples."""
 LARGE = 2**21
 """Samples above which maps are read one by one."""
 
@@ -33,8 +31,8 @@ class Pyramid(NamedTuple):
 
     Attributes
     ----------
-    values : (n × channels,) float32
-        Size after size, row by row.
+    values : (n × channels + TOGETHER,) float32
+        Size after size, row by row; the last ones are read, and left out.
     starts, widths, heights : (sizes,) int64
         Where each begins, and its samples; the map itself first.
     """
@@ -52,7 +50,7 @@ class Pyramid(NamedTuple):
             sizes.append(halved(sizes[-1], bands))
         counts = [s.shape[0] * s.shape[1] for s in sizes]
         return cls(
-            np.concatenate([s.reshape(-1) for s in sizes]),
+            np.concatenate([*(s.reshape(-1) for s in sizes), np.zeros(TOGETHER, np.float32)]),
             np.cumsum([0, *counts[:-1]]),
             np.array([s.shape[1] for s in sizes]),
             np.array([s.shape[0] for s in sizes]),
@@ -123,25 +121,68 @@ def read_covered(bands: Callable[..., None], map: np.ndarray, place: np.ndarray,
     (H, W) or (H, W, channels) float32
     """
     out = read_at(bands, map, place, how)
-    _, most = measure_reach(place, bands).ends
-    longest = float(most.max()) * max(map.shape[:2])
-    if longest * math.sqrt(2) > 1:  # a way that slants is so much longer than it is across or down
+    height, width = map.shape[:2]
+    most = np.empty(len(place), np.float32)
+    bands(lambda y0, y1: most_rows(place, width, height, most, y0, y1), rows=len(place), band_rows=BAND)
+    if not most.max() <= ONE:  # told so that places that are no numbers hide no others
         pyramid = Pyramid.of(map if map.ndim == 3 else map[..., None], bands)
         filled = out if out.ndim == 3 else out[..., None]
-        bands(lambda y0, y1: cover_rows(tuple(pyramid), place, filled, y0, y1), band_rows=BAND)
+        bands(lambda y0, y1: cover_rows(tuple(pyramid), place, most, filled, y0, y1), band_rows=BAND)
     return out
 
 
 @inlined
-def _ways(place, y, x, width, height):  # type: ignore[no-untyped-def]
-    """The ways from a sample's place to the next one's, across and down, in samples of the map."""
-    across_u, along_u = way(place, y, x, 0)
-    across_v, along_v = way(place, y, x, 1)
-    return across_u * width, across_v * height, along_u * width, along_v * height
+def _lay_covered(place, y, width, height, ways, known):  # type: ignore[no-untyped-def]
+    """How much of a map of so many samples those of a row cover.
+
+    Parameters
+    ----------
+    place : (H, W, 2) float32
+        In tiles.
+    y : int
+        The row.
+    width, height : float32
+    ways : (6 W,) float32
+        Filled as `lay_ways` does.
+    known : (LINES, W or more) float32
+        Filled, as `cover_lanes.mean_covered` takes it.
+    """
+    n = place.shape[1]
+    lay_ways(place, y, 0, ways)
+    for k in range(3):
+        part_places(ways[2 * n * k : 2 * n * (k + 1)], known[2 * k, :n], known[2 * k + 1, :n])
+    for k in range(2):
+        us, vs, squares = known[2 * k + 2], known[2 * k + 3], known[k + 6]
+        for x in range(n):
+            u, v = us[x] * width, vs[x] * height
+            us[x], vs[x], squares[x] = u, v, u * u + v * v
 
 
 @kernel
-def cover_rows(pyramid, place, out, y0, y1):  # type: ignore[no-untyped-def]
+def most_rows(place, width, height, out, y0, y1):  # type: ignore[no-untyped-def]
+    """How many samples of a map the longest of each row's cover, along the way in which they are longer.
+
+    Parameters
+    ----------
+    place : (H, W, 2) float32
+        In tiles.
+    width, height : int
+        The map's samples across and down.
+    out : (H,) float32
+        Filled for rows y0 to y1.
+    """
+    n, f = place.shape[1], np.float32
+    ways, known = np.empty(6 * n, f), np.empty((LINES, n), f)
+    across, along = known[6], known[7]
+    for y in range(y0, y1):
+        _lay_covered(place, y, f(width), f(height), ways, known)
+        for x in range(n):
+            across[x] = max(across[x], along[x])
+        out[y] = math.sqrt(ends_of(across.view(np.int32))[1])
+
+
+@kernel
+def cover_rows(pyramid, place, most, out, y0, y1):  # type: ignore[no-untyped-def]
     """Put the mean of what it covers into each sample that covers more than one of the map's.
 
     Parameters
@@ -149,109 +190,32 @@ def cover_rows(pyramid, place, out, y0, y1):  # type: ignore[no-untyped-def]
     pyramid : Pyramid
     place : (H, W, 2) float32
         In tiles.
+    most : (H,) float32
+        From `most_rows`.
     out : (H, W, channels) float32
         Rows y0 to y1 are filled, where a sample covers more than one.
     """
     values, starts, widths, heights = pyramid
-    width, height = np.float32(widths[0]), np.float32(heights[0])
-    one, half = np.float32(1), np.float32(0.5)
-    channels = out.shape[2]
+    n, channels, f = place.shape[1], out.shape[2], np.float32
+    sizes, last, many = np.empty((3, SIZES), np.int32), np.int32(starts.shape[0] - 1), np.int32(channels)
+    for size in range(SIZES):
+        told = min(size, last)
+        sizes[0, size], sizes[1, size], sizes[2, size] = starts[told] * channels, widths[told], heights[told]
+    stride = n + LANES
+    ways, known, means = np.empty(6 * n, f), np.zeros((LINES, stride), f), np.empty((TOGETHER + 1) * LANES, f)
+    numbers, told_sizes = known.reshape(-1), sizes.reshape(-1)
     for y in range(y0, y1):
-        for x in range(place.shape[1]):
-            au, av, du, dv = _ways(place, y, x, width, height)
-            across, along = math.sqrt(au * au + av * av), math.sqrt(du * du + dv * dv)
-            longer, shorter = max(across, along), min(across, along)
-            if longer <= one:
-                continue
-            part = max(one, shorter * half, longer / np.float32(MOST))
-            size = min(int(math.log2(part)), starts.shape[0] - 1)
-            part = np.float32(2.0**size)
-            start = np.uint64(starts[size] * channels)
-            wide, high = np.int32(widths[size]), np.int32(heights[size])
-            nx, ny = max(1, math.ceil(across / part)), max(1, math.ceil(along / part))
-            share_x, share_y = one / np.float32(nx), one / np.float32(ny)
-            # From one of the places read to the next, and the first of them.
-            step_x, step_y = _step(across, part, nx), _step(along, part, ny)
-            au, av = au * (step_x / width), av * (step_x / height)
-            du, dv = du * (step_y / width), dv * (step_y / height)
-            first_x, first_y = half * np.float32(1 - nx), half * np.float32(1 - ny)
-            u = place[y, x, 0] + first_x * au + first_y * du
-            v = place[y, x, 1] + first_x * av + first_y * dv
-            share = share_x * share_y
-            about, steps, reads = (u, v), (au, av, du, dv), (nx, ny)
-            map_at_size = values, channels, wide, high
+        if most[y] <= f(ONE):
+            continue
+        _lay_covered(place, y, f(widths[0]), f(heights[0]), ways, known)
+        for x in range(0, n, LANES):
             for c in range(0, channels, TOGETHER):
-                sums = _summed(map_at_size, start + np.uint64(c), channels - c, about, steps, reads)
-                for k in range(min(TOGETHER, channels - c)):
-                    out[y, x, c + k] = sums[k] * share
-
-
-@inlined
-def _summed(map_at_size, first, left, about, steps, reads):  # type: ignore[no-untyped-def]
-    """Sums of what is read within a sample: of four channels from `first` on, or of those `left`."""
-    values, channels, wide, high = map_at_size
-    (u, v), (au, av, du, dv), (nx, ny) = about, steps, reads
-    a, b, c, d = np.float32(0), np.float32(0), np.float32(0), np.float32(0)
-    one, two, three = np.uint64(1), np.uint64(2), np.uint64(3)
-    for j in range(ny):
-        at_u, at_v = u + np.float32(j) * du, v + np.float32(j) * dv
-        for _ in range(nx):
-            corners, parts = _between(channels, wide, high, at_u, at_v)
-            if left >= TOGETHER:
-                a += _read(values, first, corners, parts)
-                b += _read(values, first + one, corners, parts)
-                c += _read(values, first + two, corners, parts)
-                d += _read(values, first + three, corners, parts)
-            else:
-                a += _read(values, first, corners, parts)
-                if left > 1:
-                    b += _read(values, first + one, corners, parts)
-                if left > 2:
-                    c += _read(values, first + two, corners, parts)
-            at_u += au
-            at_v += av
-    return a, b, c, d
-
-
-@inlined
-def _step(whole, part, count):  # type: ignore[no-untyped-def]
-    """How far apart so many places are read, as a share of the way that is covered.
-
-    Such that they and what each reads of itself, a `part`, spread as far as the whole: where a sample covers
-    just one of the map's, all are one place, and nothing is blurred.
-    """
-    if count < 2:
-        return np.float32(0)
-    spread = max(whole * whole - part * part, np.float32(0)) / np.float32(count * count - 1)
-    return np.float32(math.sqrt(spread)) / whole
-
-
-@inlined
-def _between(channels, width, height, u, v):  # type: ignore[no-untyped-def]
-    """The four samples about a place in a map of some size, and how far it is from the first of them."""
-    x = (u - np.floor(u)) * np.float32(width) - np.float32(0.5)
-    y = (v - np.floor(v)) * np.float32(height) - np.float32(0.5)
-    column, row = np.floor(x), np.floor(y)
-    left, right = _pair(np.int32(column), width)
-    upper, lower = _pair(np.int32(row), height)
-    step, stride = np.uint64(channels), np.uint64(width) * np.uint64(channels)
-    upper, lower, left, right = upper * stride, lower * stride, left * step, right * step
-    return (upper + left, upper + right, lower + left, lower + right), (x - column, y - row)
-
-
-@inlined
-def _read(values, start, corners, parts):  # type: ignore[no-untyped-def]
-    """One channel of a map, from a start on, read between four samples."""
-    (a, b, c, d), (across, down) = corners, parts
-    top = values[start + a] + across * (values[start + b] - values[start + a])
-    bottom = values[start + c] + across * (values[start + d] - values[start + c])
-    return top + down * (bottom - top)
-
-
-@inlined
-def _pair(i, count):  # type: ignore[no-untyped-def]
-    """A sample from -1 to count - 1 along an axis and the one after it, around the border."""
-    first = i + count if i < 0 else i
-    first = max(min(first, count - np.int32(1)), np.int32(0))  # both ends, for places that are no numbers
-    after = first + np.int32(1)
-    return np.uint64(first), np.uint64(after if after < count else 0)
+                found = mean_covered(
+                    values, np.int64(c), many, told_sizes, last, numbers, np.int64(stride), np.int64(x), means
+                )
+                if found == 0:
+                    break
+                for lane in range(min(LANES, n - x)):
+                    if means[TOGETHER * LANES + lane] > 0:
+                        for k in range(min(TOGETHER, channels - c)):
+                            out[y, x + lane, c + k] = means[TOGETHER * lane + k]

@@ -120,9 +120,14 @@ def lay_run(places, first, ahead, lines, into, n):  # type: ignore[no-untyped-de
     """
     x = np.int64(lay_within(places, np.int64(first), np.int64(ahead), lines, np.int64(into), np.int64(n)))
     while x < n:
-        lines[into + x] = in_tile(places[2 * (first + x)])
-        lines[into + n + x] = in_tile(places[2 * (first + x) + 1])
+        _lay_one(places, first + x, lines, into + x, n)
         x += 1
+
+
+@inlined
+def _lay_one(places, sample, lines, at, n):  # type: ignore[no-untyped-def]
+    """Lay where one sample is within the tile, as `lay_run` does."""
+    lines[at], lines[n + at] = in_tile(places[2 * sample]), in_tile(places[2 * sample + 1])
 
 
 @inlined
@@ -199,8 +204,7 @@ def _measure(places, next, lines, size, turn, sides, down, reach, ends):  # type
     least, most = np.int32(bits[0]).view(np.float32), np.int32(bits[1]).view(np.float32)
     left = sides[0] if x == 0 else _way(lines, here + x - 1, here + x, n, sides[2])
     while x < n:
-        lines[below + x] = in_tile(places[2 * (first + x)])
-        lines[below + n + x] = in_tile(places[2 * (first + x) + 1])
+        _lay_one(places, first + x, lines, below + x, n)
         right = sides[1] if x == n - 1 else _way(lines, here + x, here + x + 1, n, sides[2])
         down[into + x] = _way(lines, here + x, below + x, n, sides[2])
         reach[x] = max(min(left, right), min(down[x], down[n + x]))
