@@ -90,7 +90,7 @@ MUTANTS = (
     ),
     Mutant(
         "a place that is no number hides all that shrink", "kernels/pyramid.py",
-        "if not most.max() <= ONE:", "if most.max() > ONE:",
+        "return not most.max() <= ONE", "return bool(most.max() > ONE)",
         "tests/kernels/test_covered.py::test_a_place_that_is_no_number_hides_none_that_shrinks", fast=False,
     ),
     Mutant(

@@ -10,7 +10,7 @@ from scipy import ndimage
 
 from picture_writing import write_picture
 from reedloom.kernels.places import tile_places
-from reedloom.kernels.pyramid import TOGETHER, read_as_one, read_covered, read_together
+from reedloom.kernels.pyramid import TOGETHER, most_covered, read_as_one, read_covered, read_together
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
 from reedloom.kit.kind import Kind
@@ -72,12 +72,13 @@ def test_maps_of_a_material_are_read_as_each_is_by_itself() -> None:
     groups = read_as_one(maps)
     assert sorted(name for group in groups for name in group) == sorted(names)
     assert {sum(maps[n].size // 1200 for n in group) for group in groups[:-1]} == {TOGETHER}
-    place = np.ascontiguousarray(tile_places(40, 30) @ np.array([[2.7, 0.4], [-0.4, 1.3]], np.float32))
-    for group in groups:
-        for name, found in zip(
-            group, read_together(context.bands, [maps[n] for n in group], place, "linear"), strict=True
-        ):
-            assert np.array_equal(found, read_covered(context.bands, maps[name], place, "linear")), name
+    for ways in ([[2.7, 0.4], [-0.4, 1.3]], [[0.9, 0.3], [-0.3, 0.9]]):
+        place = np.ascontiguousarray(tile_places(40, 30) @ np.array(ways, np.float32))
+        most = most_covered(context.bands, (30, 40), place)
+        for group in groups:
+            together = read_together(context.bands, [maps[n] for n in group], place, "linear", most)
+            for name, found in zip(group, together, strict=True):
+                assert np.array_equal(found, read_covered(context.bands, maps[name], place, "linear")), name
 
 
 @pytest.mark.parametrize("turn", [0.0, 0.5])

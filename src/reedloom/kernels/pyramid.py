@@ -76,18 +76,18 @@ def read_as_one(maps: Mapping[str, np.ndarray]) -> list[list[str]]:
 
 
 def read_together(
-    bands: Callable[..., None], maps: Sequence[np.ndarray], place: np.ndarray, how: str
+    bands: Callable[..., None], maps: Sequence[np.ndarray], place: np.ndarray, how: str, most: np.ndarray
 ) -> list[np.ndarray]:
-    """What `read_covered` gives of each of some maps, read as one.
+    """What `read_covered` gives of each of some maps, read as one where they shrink.
 
     Parameters
     ----------
-    bands, place, how
+    bands, place, how, most
         As there.
     maps : sequence of (h, w) or (h, w, channels) float32
     """
-    if len(maps) == 1:
-        return [read_covered(bands, maps[0], place, how)]
+    if len(maps) == 1 or not _shrinks(most):
+        return [read_covered(bands, map, place, how, most) for map in maps]
     apart = [map if map.ndim == 3 else map[..., None] for map in maps]
     ends = np.cumsum([map.shape[2] for map in apart])
     laid = np.empty((*apart[0].shape[:2], int(ends[-1])), np.float32)
@@ -96,14 +96,16 @@ def read_together(
         np.concatenate([map[y0:y1] for map in apart], axis=2, out=laid[y0:y1])
 
     bands(lay, rows=len(laid), band_rows=BAND)
-    read = np.split(read_covered(bands, laid, place, how), ends[:-1], axis=2)
+    read = np.split(read_covered(bands, laid, place, how, most), ends[:-1], axis=2)
     return [
         np.ascontiguousarray(of_one if map.ndim == 3 else of_one[..., 0])
         for map, of_one in zip(maps, read, strict=True)
     ]
 
 
-def read_covered(bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how: str) -> np.ndarray:
+def read_covered(
+    bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how: str, most: np.ndarray | None = None
+) -> np.ndarray:
     """A map read at given places: the mean of what each sample covers, where that is more than one sample.
 
     Parameters
@@ -115,20 +117,33 @@ def read_covered(bands: Callable[..., None], map: np.ndarray, place: np.ndarray,
         In tiles; the border wraps.
     how : str
         "linear" or "cubic", where a sample covers less.
+    most : (H,) float32, optional
+        From `most_covered`, if it is known.
 
     Returns
     -------
     (H, W) or (H, W, channels) float32
     """
     out = read_at(bands, map, place, how)
-    height, width = map.shape[:2]
-    most = np.empty(len(place), np.float32)
-    bands(lambda y0, y1: most_rows(place, width, height, most, y0, y1), rows=len(place), band_rows=BAND)
-    if not most.max() <= ONE:  # told so that places that are no numbers hide no others
+    most = most_covered(bands, map.shape[:2], place) if most is None else most
+    if _shrinks(most):
         pyramid = Pyramid.of(map if map.ndim == 3 else map[..., None], bands)
         filled = out if out.ndim == 3 else out[..., None]
         bands(lambda y0, y1: cover_rows(tuple(pyramid), place, most, filled, y0, y1), band_rows=BAND)
     return out
+
+
+def most_covered(bands: Callable[..., None], shape: tuple[int, int], place: np.ndarray) -> np.ndarray:
+    """How many samples of a map, (h, w) of them, those of each row of places cover at most: (H,) float32."""
+    most = np.empty(len(place), np.float32)
+    height, width = shape
+    bands(lambda y0, y1: most_rows(place, width, height, most, y0, y1), rows=len(place), band_rows=BAND)
+    return most
+
+
+def _shrinks(most: np.ndarray) -> bool:
+    """Whether a map shrinks anywhere."""
+    return not most.max() <= ONE  # told so that places that are no numbers hide no others
 
 
 @inlined
