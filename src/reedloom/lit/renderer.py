@@ -150,6 +150,7 @@ class Renderer:
         for y in range(size[1] - bottom, size[1] - top, rows):
             if stopped():
                 return None
+            # Where rays meet nothing the first pass says so itself: what it draws to needs no clearing.
             for target, drawn in zip((self._met, self._frame), both, strict=True):
                 target.use()
                 target.scissor = (left, y, right - left, min(rows, size[1] - top - y))
