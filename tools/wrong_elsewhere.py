@@ -498,6 +498,11 @@ MUTANTS = (
         "tests/desk/test_look.py::test_garbage_is_collected_a_part_at_a_time_and_in_the_end_all_of_it",
     ),
     Mutant(
+        "Qt's binding reads all sources", "desk/__init__.py",
+        "builtins.__import__ = _own\n", "",
+        "tests/desk/test_opening.py::test_an_empty_window_is_painted_before_kinds_and_sources_are_read",
+    ),
+    Mutant(
         "maps are divided the other way round", "kit/formulas.py",
         "np.divide(a, np.where(np.equal(b, 0), np.float32(1), b))",
         "np.divide(np.where(np.equal(b, 0), np.float32(1), b), a)",

@@ -243,7 +243,7 @@ MUTANTS = (
         "the creel asks for every kind before the window is shown", "desk/creel/creel.py",
         "        self.shelf = BookShelf(self)\n",
         "        self.shelf = BookShelf(self)\n        len(workplace.kinds)\n",
-        "tests/desk/test_opening.py::test_an_empty_window_is_painted_before_kinds_are_read",
+        "tests/desk/test_opening.py::test_an_empty_window_is_painted_before_kinds_and_sources_are_read",
     ),
     Mutant(
         "cards come before the views of a change alone", "desk/screen/wish.py",

@@ -40,6 +40,8 @@ def test_a_demo_weave_opens_where_reading_begins_and_shows_what_a_script_compute
 
 
 START = """
+import gc
+import linecache
 import sys
 from reedloom.desk.frame.app import make_application
 from reedloom.desk.frame.window import Window
@@ -55,16 +57,19 @@ window = Window()
 window.show()
 while not painted or not kinds_read():
     application.processEvents()
-print(painted[0], len(window.workplace.kinds))
+sources = sum("reedloom" in name for name in linecache.cache)
+print(painted[0], len(window.workplace.kinds), sources, gc.isenabled())
 """
 
 
-def test_an_empty_window_is_painted_before_kinds_are_read() -> None:
+def test_an_empty_window_is_painted_before_kinds_and_sources_are_read() -> None:
     done = subprocess.run(
         [sys.executable, "-c", START], capture_output=True, text=True, check=True, timeout=60
     )
-    before, after = map(int, done.stdout.split())
-    assert before == 0 and after == len(rl.kinds())
+    before, after, sources, collects = done.stdout.split()
+    assert int(before) == 0 and int(after) == len(rl.kinds())
+    assert sources == "0", "Qt's binding has read what was imported after it"
+    assert collects == "False"
 
 
 def test_putting_a_window_together_leaves_the_style_sheet_as_it_was(hands: Hands) -> None:
