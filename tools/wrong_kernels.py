@@ -89,8 +89,8 @@ MUTANTS = (
         "tests/kernels/test_covered.py::test_a_map_that_is_only_turned_is_read_and_not_averaged", fast=False,
     ),
     Mutant(
-        "a place that is no number hides all that shrink", "kernels/pyramid.py",
-        "return not most.max() <= ONE", "return bool(most.max() > ONE)",
+        "a place that is no number is left unread where all others shrink", "kernels/pyramid.py",
+        "across[x] = longer if wide + high >= 0 else f(0)", "across[x] = longer",
         "tests/kernels/test_covered.py::test_a_place_that_is_no_number_hides_none_that_shrinks", fast=False,
     ),
     Mutant(
@@ -101,7 +101,7 @@ MUTANTS = (
     ),
     Mutant(
         "samples that cover much are read at a size too fine", "kernels/cover_lanes.py",
-        "v.splat(v.int(127))", "v.splat(v.int(128))",
+        "v.splat(v.int(127)))", "v.splat(v.int(128)))",
         "tests/kernels/test_covered.py::test_what_a_sample_covers_is_the_mean_of_readings_spread_over_it",
         fast=False,
     ),
@@ -525,15 +525,15 @@ MUTANTS = (
         "tests/kernels/test_weather.py",
     ),
     Mutant(
-        "a fifth channel is read as the first", "kernels/pyramid.py",
-        "values, np.int64(c), many,", "values, np.int64(0), many,",
-        "tests/kinds/test_reading.py::test_channels_are_read_together_as_each_is_by_itself", fast=False,
+        "maps read as one come back in each other's place", "kernels/pyramid.py",
+        "[map.reshape(-1)] * channels", "[maps[0].reshape(-1)] * channels",
+        "tests/kinds/test_reading.py::test_maps_of_a_material_are_read_as_each_is_by_itself", fast=False,
     ),
     Mutant(
-        "maps read as one come back in each other's place", "kernels/pyramid.py",
-        "ends = np.cumsum([map.shape[2] for map in apart])",
-        "ends = np.cumsum([map.shape[2] for map in apart[::-1]])",
-        "tests/kinds/test_reading.py::test_maps_of_a_material_are_read_as_each_is_by_itself",
+        "what covers no more than one is left as it was wherever another shrinks", "kernels/pyramid.py",
+        "if least.min() > SURELY:", "if least.max() > SURELY:",
+        "tests/kernels/test_covered.py::test_what_a_sample_covers_is_the_mean_of_readings_spread_over_it",
+        fast=False,
     ),
     Mutant(
         "a point of cells that may be nearer is passed by", "kernels/minkowski.py",

@@ -72,13 +72,13 @@ def test_halving_is_the_mean_of_each_block(down: int, across: int, channels: int
 
 @pytest.mark.parametrize("size", [(16, 16), (12, 40), (7, 9), (1, 8), (33, 2)])
 def test_every_size_of_a_pyramid_has_the_maps_mean(size: tuple[int, int]) -> None:
-    map = map_by_chance(*size, 2)
-    sizes = Pyramid.of(map)
-    values = sizes.values.reshape(-1, 2)
-    for start, width, height in zip(sizes.starts, sizes.widths, sizes.heights, strict=True):
-        level = values[start : start + width * height]
-        assert np.allclose(level.mean(axis=0), map.mean(axis=(0, 1)), atol=1e-5)
-    assert (sizes.widths[-1], sizes.heights[-1]) == (1, 1)
+    maps = map_by_chance(*size, 3), map_by_chance(*size, seed=5)
+    means = [*maps[0].mean(axis=(0, 1)), maps[1].mean()]
+    values, sizes, last = Pyramid.of(maps)
+    for start, width, height in sizes[:, : last + 1].T:
+        level = values[start : start + 4 * width * height].reshape(-1, 4)
+        assert np.allclose(level.mean(axis=0), means, atol=1e-5)
+    assert sizes[:2, 0].tolist() == [0, size[1]] and (sizes[1:, last:] == 1).all()
 
 
 @pytest.mark.parametrize("masked", [True, False])

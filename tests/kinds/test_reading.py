@@ -10,7 +10,7 @@ from scipy import ndimage
 
 from picture_writing import write_picture
 from reedloom.kernels.places import tile_places
-from reedloom.kernels.pyramid import TOGETHER, most_covered, read_as_one, read_covered, read_together
+from reedloom.kernels.pyramid import TOGETHER, measure_covered, read_as_one, read_covered, read_together
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kit.context import Context
 from reedloom.kit.kind import Kind
@@ -55,28 +55,29 @@ def test_drift_looks_the_same_however_many_steps_it_takes(keeps: str) -> None:
     assert np.sqrt(np.mean((few - many) ** 2)) < 0.09
 
 
-@pytest.mark.parametrize("channels", [1, 2, 3, 4, 5])
-def test_channels_are_read_together_as_each_is_by_itself(channels: int) -> None:
-    map, bands = CHANCE.random((40, 56, channels), np.float32), Context(48, 30).bands
-    place = np.ascontiguousarray(tile_places(48, 30) @ np.array([[2.7, 0.4], [-0.4, 1.3]], np.float32))
-    together = read_covered(bands, map, place, "linear")
-    for channel in range(channels):
-        alone = read_covered(bands, np.ascontiguousarray(map[..., channel]), place, "linear")
-        assert np.array_equal(together[..., channel], alone)
+TIMES = {
+    "shrunk": [[2.7, 0.4], [-0.4, 1.3]],
+    "shrunk one way": [[1.9, 0.3], [-0.1, 0.6]],
+    "turned": [[0.9, 0.3], [-0.3, 0.9]],
+}
 
 
-def test_maps_of_a_material_are_read_as_each_is_by_itself() -> None:
+@pytest.mark.parametrize("ways", TIMES.values(), ids=TIMES)
+def test_maps_of_a_material_are_read_as_each_is_by_itself(ways: list[list[float]]) -> None:
+    """Some places jump, so that there samples cover no more than one while others do."""
     context = Context(40, 30)
     names = ("colour", "a", "normal", "b", "c", "d", "e", "f", "g")
     maps = {n: CHANCE.random((30, 40, 3)[: 3 if len(n) > 1 else 2], np.float32) for n in names}
     groups = read_as_one(maps)
     assert sorted(name for group in groups for name in group) == sorted(names)
     assert {sum(maps[n].size // 1200 for n in group) for group in groups[:-1]} == {TOGETHER}
-    for ways in ([[2.7, 0.4], [-0.4, 1.3]], [[0.9, 0.3], [-0.3, 0.9]]):
-        place = np.ascontiguousarray(tile_places(40, 30) @ np.array(ways, np.float32))
-        most = most_covered(context.bands, (30, 40), place)
+    place = np.ascontiguousarray(tile_places(40, 30) @ np.array(ways, np.float32))
+    for jumps in (False, True):
+        if jumps:
+            place[4:9, 5:31] = place[4, 5]
+        covered = measure_covered(context.bands, (30, 40), place)
         for group in groups:
-            together = read_together(context.bands, [maps[n] for n in group], place, "linear", most)
+            together = read_together(context.bands, [maps[n] for n in group], place, "linear", covered)
             for name, found in zip(group, together, strict=True):
                 assert np.array_equal(found, read_covered(context.bands, maps[name], place, "linear")), name
 

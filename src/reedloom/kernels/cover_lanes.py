@@ -1,6 +1,6 @@
 """Means of what samples cover of a map, in LLVM's own vectors: sixteen samples are worked out at once.
 
-Each of the places in which a sample is read then takes four channels together, however many the map has.
+Each of the places in which a sample is read then takes four channels together.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from reedloom.kernels.jit import lowered
 from reedloom.kernels.vectors import LANES, Vectors
 
 TOGETHER = 4
-"""Channels that are read together; a map's values go on for so many beyond their end."""
+"""Channels that are read together, at most; a map's values go on for so many beyond their end."""
 MOST = 16
 """Places that a sample is read in along its longer way, and across it."""
 ONE = 1.01
@@ -23,8 +23,8 @@ SIZES = LANES
 
 
 @lowered
-def mean_covered(  # type: ignore[no-untyped-def]  # noqa: PLR0917
-    b, values, channel, channels, sizes, last, known, stride, x, means
+def mean_covered(  # type: ignore[no-untyped-def]
+    b, values, sizes, channels, last, known, stride, x, means
 ):
     """Means of four channels over what samples x to x + 15 cover, where that is more than one of the map's.
 
@@ -32,12 +32,10 @@ def mean_covered(  # type: ignore[no-untyped-def]  # noqa: PLR0917
     ----------
     values : (n,) float32
         Of a map of several sizes; see `pyramid.Pyramid`.
-    channel : int64
-        The first of the four.
-    channels, last : int32
-        Of the map; and the number of its last size.
     sizes : (3 × SIZES,) int32
         Where each size begins among the values, and its samples across and down.
+    channels, last : int32
+        Of the map, four or less; and the number of its last size.
     known : (LINES × stride,) float32
         Lines: u and v of each sample, in tiles; the ways to the next one across and to the one below, both
         along u and v, in the map's samples; and the squares of how long both ways are.
@@ -67,7 +65,7 @@ def mean_covered(  # type: ignore[no-untyped-def]  # noqa: PLR0917
             with b.if_then(b.extract_element(is_read, v.int(lane))):
                 pixels = []
                 for corner in corners:
-                    index = b.add(b.zext(b.extract_element(corner, v.int(lane)), v.long), channel)
+                    index = b.zext(b.extract_element(corner, v.int(lane)), v.long)
                     pixels.append(b.load(v.pointer(values, index, four), align=4))
                 right, below, counted = (
                     v.splat(b.extract_element(numbers, v.int(lane)), TOGETHER) for numbers in (*parts, share)
@@ -145,11 +143,10 @@ def _locate(v: Vectors, plan: _Plan, number: Any, channels: Any) -> tuple[list[A
 
 def _powers(v: Vectors, part: Any, last: Any) -> tuple[Any, Any, Any]:
     """The number of the size whose samples are as long as a part, or less; how long, and 1 over that."""
-    b, shift, nought = v.b, v.splat(v.int(23)), v.splat(v.int(127))
-    size = b.sub(b.lshr(b.bitcast(part, v.ints), shift), nought)
+    b = v.b
+    size = b.sub(b.lshr(b.bitcast(part, v.ints), v.splat(v.int(23))), v.splat(v.int(127)))
     size = b.select(b.icmp_signed("<", size, v.splat(last)), size, v.splat(last))
-    powers = (b.bitcast(b.shl(exponent(nought, size), shift), v.floats) for exponent in (b.add, b.sub))
-    return size, *powers
+    return size, v.whole_power(size), v.whole_power(b.neg(size))
 
 
 def _apart(v: Vectors, whole: Any, part: Any, count: Any) -> Any:

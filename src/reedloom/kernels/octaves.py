@@ -23,7 +23,7 @@ from reedloom.kernels.lattice_places import FAR, octave_weight
 from reedloom.kernels.lattice_reads import NOT_GIVEN, Places
 from reedloom.kernels.placed_sums import PlacedSum
 from reedloom.kernels.places import tile_places
-from reedloom.kernels.reach import Reach, measure_reach
+from reedloom.kernels.reach import Reach, measure_footprint, measure_reach
 from reedloom.kernels.splitting import AddBand, Band, Fineness, add_where_fine
 from reedloom.kernels.turned import Cosets
 
@@ -122,7 +122,7 @@ class Reader(Struct):
             place = tile_places(width, height)
             reach = Reach.of(np.full((height, width), sample, np.float32))
         if cosets is not None:
-            footprint = measure_reach(place, bands, aspect).footprint if reach is None else reach.footprint
+            footprint = measure_footprint(place, bands, aspect) if reach is None else reach.footprint
             place, footprint, aspect = cosets.among(place, footprint)
             reach = Reach.of(footprint)
         return cls(width, height, place, evolution, bands, aspect=aspect, cosets=cosets, reach=reach)

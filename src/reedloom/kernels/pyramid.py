@@ -9,52 +9,70 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
 
 from reedloom.kernels.cover_lanes import LINES, ONE, SIZES, TOGETHER, mean_covered
 from reedloom.kernels.jit import inlined, kernel
+from reedloom.kernels.maps import empty_map
 from reedloom.kernels.places import lay_ways, part_places
 from reedloom.kernels.reach import ends_of
 from reedloom.kernels.reading import read_at
-from reedloom.kernels.resize import at_once, halved
+from reedloom.kernels.resize import at_once, half_of, halve
 from reedloom.kernels.vectors import LANES
 
 BAND = 64
 LARGE = 2**21
 """Samples above which maps are read one by one."""
+SURELY = 1.02
+"""A little more than `ONE`: what is measured and what is read then may differ by a rounding."""
 
 
 class Pyramid(NamedTuple):
-    """A map at all its sizes.
+    """Maps at all their sizes, their channels side by side.
 
     Attributes
     ----------
     values : (n × channels + TOGETHER,) float32
         Size after size, row by row; the last ones are read, and left out.
-    starts, widths, heights : (sizes,) int64
-        Where each begins, and its samples; the map itself first.
+    sizes : (3, SIZES) int32
+        Where each size begins among the values, and its samples across and down; the maps' own first, and
+        the last, of one sample, repeated.
+    last : int
+        The number of the last one.
     """
 
     values: np.ndarray
-    starts: np.ndarray
-    widths: np.ndarray
-    heights: np.ndarray
+    sizes: np.ndarray
+    last: int
 
     @classmethod
-    def of(cls, map: np.ndarray, bands: Callable[..., None] = at_once) -> Pyramid:
-        """All sizes of a map (h, w, channels); `bands` runs band functions to the end."""
-        sizes = [map]
-        while sizes[-1].shape[0] * sizes[-1].shape[1] > 1:
-            sizes.append(halved(sizes[-1], bands))
-        counts = [s.shape[0] * s.shape[1] for s in sizes]
-        return cls(
-            np.concatenate([*(s.reshape(-1) for s in sizes), np.zeros(TOGETHER, np.float32)]),
-            np.cumsum([0, *counts[:-1]]),
-            np.array([s.shape[1] for s in sizes]),
-            np.array([s.shape[0] for s in sizes]),
-        )
+    def of(cls, maps: Sequence[np.ndarray], bands: Callable[..., None] = at_once) -> Pyramid:
+        """All sizes of maps (h, w) or (h, w, channels); `bands` runs band functions to the end."""
+        layers = [map if map.ndim == 3 else map[..., None] for map in maps]
+        channels, shapes = sum(layer.shape[2] for layer in layers), [maps[0].shape[:2]]
+        while shapes[-1] != (1, 1):
+            shapes.append(half_of(shapes[-1]))
+        starts = np.cumsum([0, *(rows * columns * channels for rows, columns in shapes)])
+        values = empty_map((int(starts[-1]) + TOGETHER,))
+        values[starts[-1] :] = 0
+        levels = [
+            values[start : start + rows * columns * channels].reshape(rows, columns, channels)
+            for start, (rows, columns) in zip(starts[:-1], shapes, strict=True)
+        ]
+
+        def lay(y0: int, y1: int) -> None:
+            np.concatenate([layer[y0:y1] for layer in layers], axis=2, out=levels[0][y0:y1])
+
+        bands(lay, rows=len(levels[0]), band_rows=BAND)
+        for large, small in pairwise(levels):
+            halve(large, small, bands)
+        last = len(shapes) - 1
+        told = np.minimum(np.arange(SIZES), last)
+        sizes = np.stack([starts[told], *(np.array(shapes)[told, axis] for axis in (1, 0))])
+        return cls(values, sizes.astype(np.int32), last)
 
 
 def read_as_one(maps: Mapping[str, np.ndarray]) -> list[list[str]]:
@@ -75,75 +93,74 @@ def read_as_one(maps: Mapping[str, np.ndarray]) -> list[list[str]]:
     return groups
 
 
-def read_together(
-    bands: Callable[..., None], maps: Sequence[np.ndarray], place: np.ndarray, how: str, most: np.ndarray
-) -> list[np.ndarray]:
-    """What `read_covered` gives of each of some maps, read as one where they shrink.
-
-    Parameters
-    ----------
-    bands, place, how, most
-        As there.
-    maps : sequence of (h, w) or (h, w, channels) float32
-    """
-    if len(maps) == 1 or not _shrinks(most):
-        return [read_covered(bands, map, place, how, most) for map in maps]
-    apart = [map if map.ndim == 3 else map[..., None] for map in maps]
-    ends = np.cumsum([map.shape[2] for map in apart])
-    laid = np.empty((*apart[0].shape[:2], int(ends[-1])), np.float32)
-
-    def lay(y0: int, y1: int) -> None:
-        np.concatenate([map[y0:y1] for map in apart], axis=2, out=laid[y0:y1])
-
-    bands(lay, rows=len(laid), band_rows=BAND)
-    read = np.split(read_covered(bands, laid, place, how, most), ends[:-1], axis=2)
-    return [
-        np.ascontiguousarray(of_one if map.ndim == 3 else of_one[..., 0])
-        for map, of_one in zip(maps, read, strict=True)
-    ]
-
-
-def read_covered(
-    bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how: str, most: np.ndarray | None = None
-) -> np.ndarray:
+def read_covered(bands: Callable[..., None], map: np.ndarray, place: np.ndarray, how: str) -> np.ndarray:
     """A map read at given places: the mean of what each sample covers, where that is more than one sample.
 
     Parameters
     ----------
     bands : callable
         Runs band functions to the end.
-    map : (h, w) or (h, w, channels) float32
+    map : (h, w) or (h, w, 3) float32
     place : (H, W, 2) float32
         In tiles; the border wraps.
     how : str
         "linear" or "cubic", where a sample covers less.
-    most : (H,) float32, optional
-        From `most_covered`, if it is known.
 
     Returns
     -------
-    (H, W) or (H, W, channels) float32
+    (H, W) or (H, W, 3) float32
     """
-    out = read_at(bands, map, place, how)
-    most = most_covered(bands, map.shape[:2], place) if most is None else most
-    if _shrinks(most):
-        pyramid = Pyramid.of(map if map.ndim == 3 else map[..., None], bands)
-        filled = out if out.ndim == 3 else out[..., None]
-        bands(lambda y0, y1: cover_rows(tuple(pyramid), place, most, filled, y0, y1), band_rows=BAND)
-    return out
+    return read_together(bands, [map], place, how, measure_covered(bands, map.shape[:2], place))[0]
 
 
-def most_covered(bands: Callable[..., None], shape: tuple[int, int], place: np.ndarray) -> np.ndarray:
-    """How many samples of a map, (h, w) of them, those of each row of places cover at most: (H,) float32."""
-    most = np.empty(len(place), np.float32)
+def read_together(
+    bands: Callable[..., None], maps: Sequence[np.ndarray], place: np.ndarray, how: str, covered: np.ndarray
+) -> list[np.ndarray]:
+    """What `read_covered` gives of each of some maps, whose means are taken as one.
+
+    Parameters
+    ----------
+    bands, place, how
+        As there.
+    maps : sequence of (h, w) or (h, w, 3) float32
+        Of `TOGETHER` channels or less.
+    covered : (2, H) float32
+        From `measure_covered`.
+    """
+    least, most = covered
+    if most.max() <= ONE:
+        return [read_at(bands, map, place, how) for map in maps]
+    if least.min() > SURELY:
+        read = [empty_map((*place.shape[:2], *map.shape[2:])) for map in maps]
+    else:
+        read = [read_at(bands, map, place, how) for map in maps]
+    lines, where = _channels_of(read)
+    pyramid = tuple(Pyramid.of(maps, bands))
+    bands(lambda y0, y1: cover_rows(pyramid, place, most, lines, where, y0, y1), band_rows=BAND)
+    return read
+
+
+def _channels_of(maps: Sequence[np.ndarray]) -> tuple[tuple[np.ndarray, ...], np.ndarray]:
+    """Where the channels of maps lie, as `cover_rows` takes it."""
+    lines, where = [], []
+    for map in maps:
+        channels = map.shape[2] if map.ndim == 3 else 1
+        lines += [map.reshape(-1)] * channels
+        where += [(channel, channels) for channel in range(channels)]
+    return tuple((lines * TOGETHER)[:TOGETHER]), np.array(where)
+
+
+def measure_covered(bands: Callable[..., None], shape: tuple[int, int], place: np.ndarray) -> np.ndarray:
+    """How many samples of a map, (h, w) of them, those of each row of places cover, the longer way.
+
+    Returns
+    -------
+    (2, H) float32, the least and the most; 0 where a place is no number
+    """
+    covered = np.empty((2, len(place)), np.float32)
     height, width = shape
-    bands(lambda y0, y1: most_rows(place, width, height, most, y0, y1), rows=len(place), band_rows=BAND)
-    return most
-
-
-def _shrinks(most: np.ndarray) -> bool:
-    """Whether a map shrinks anywhere."""
-    return not most.max() <= ONE  # told so that places that are no numbers hide no others
+    bands(lambda y0, y1: measure_rows(place, width, height, covered, y0, y1), rows=len(place), band_rows=BAND)
+    return covered
 
 
 @inlined
@@ -174,8 +191,8 @@ def _lay_covered(place, y, width, height, ways, known):  # type: ignore[no-untyp
 
 
 @kernel
-def most_rows(place, width, height, out, y0, y1):  # type: ignore[no-untyped-def]
-    """How many samples of a map the longest of each row's cover, along the way in which they are longer.
+def measure_rows(place, width, height, out, y0, y1):  # type: ignore[no-untyped-def]
+    """How many samples of a map those of each row cover, along the way in which they are longer.
 
     Parameters
     ----------
@@ -183,8 +200,8 @@ def most_rows(place, width, height, out, y0, y1):  # type: ignore[no-untyped-def
         In tiles.
     width, height : int
         The map's samples across and down.
-    out : (H,) float32
-        Filled for rows y0 to y1.
+    out : (2, H) float32
+        Filled for rows y0 to y1: the least and the most; 0 where a place is no number.
     """
     n, f = place.shape[1], np.float32
     ways, known = np.empty(6 * n, f), np.empty((LINES, n), f)
@@ -192,45 +209,72 @@ def most_rows(place, width, height, out, y0, y1):  # type: ignore[no-untyped-def
     for y in range(y0, y1):
         _lay_covered(place, y, f(width), f(height), ways, known)
         for x in range(n):
-            across[x] = max(across[x], along[x])
-        out[y] = math.sqrt(ends_of(across.view(np.int32))[1])
+            wide, high = across[x], along[x]
+            longer = max(wide, high)
+            across[x] = longer if wide + high >= 0 else f(0)
+        least, most = ends_of(across.view(np.int32))
+        out[0, y], out[1, y] = math.sqrt(least), math.sqrt(most)
 
 
 @kernel
-def cover_rows(pyramid, place, most, out, y0, y1):  # type: ignore[no-untyped-def]
+def cover_rows(pyramid, place, most, lines, where, y0, y1):  # type: ignore[no-untyped-def]
     """Put the mean of what it covers into each sample that covers more than one of the map's.
 
     Parameters
     ----------
     pyramid : Pyramid
+        Of maps whose samples those of `most` are.
     place : (H, W, 2) float32
         In tiles.
     most : (H,) float32
-        From `most_rows`.
-    out : (H, W, channels) float32
-        Rows y0 to y1 are filled, where a sample covers more than one.
+        From `measure_rows`.
+    lines : tuple of TOGETHER times (n,) float32
+        The maps that are filled, where a sample covers more than one: that in which the first channel lies,
+        the second and so on; those beyond the channels are left alone.
+    where : (channels, 2) int64
+        Where in its map each channel begins, and how far apart its values lie.
     """
-    values, starts, widths, heights = pyramid
-    n, channels, f = place.shape[1], out.shape[2], np.float32
-    sizes, last, many = np.empty((3, SIZES), np.int32), np.int32(starts.shape[0] - 1), np.int32(channels)
-    for size in range(SIZES):
-        told = min(size, last)
-        sizes[0, size], sizes[1, size], sizes[2, size] = starts[told] * channels, widths[told], heights[told]
+    values, sizes, last = pyramid
+    n, channels, f = place.shape[1], where.shape[0], np.float32
     stride = n + LANES
     ways, known, means = np.empty(6 * n, f), np.zeros((LINES, stride), f), np.empty((TOGETHER + 1) * LANES, f)
-    numbers, told_sizes = known.reshape(-1), sizes.reshape(-1)
+    numbers, told_sizes, many, last = known.reshape(-1), sizes.reshape(-1), np.int32(channels), np.int32(last)
     for y in range(y0, y1):
         if most[y] <= f(ONE):
             continue
-        _lay_covered(place, y, f(widths[0]), f(heights[0]), ways, known)
+        _lay_covered(place, y, f(sizes[1, 0]), f(sizes[2, 0]), ways, known)
         for x in range(0, n, LANES):
-            for c in range(0, channels, TOGETHER):
-                found = mean_covered(
-                    values, np.int64(c), many, told_sizes, last, numbers, np.int64(stride), np.int64(x), means
-                )
-                if found == 0:
-                    break
-                for lane in range(min(LANES, n - x)):
-                    if means[TOGETHER * LANES + lane] > 0:
-                        for k in range(min(TOGETHER, channels - c)):
-                            out[y, x + lane, c + k] = means[TOGETHER * lane + k]
+            found = mean_covered(
+                values, told_sizes, many, last, numbers, np.int64(stride), np.int64(x), means
+            )
+            if found == 0:
+                continue
+            first, count = y * n + x, min(LANES, n - x)
+            _put(lines[0], where[0], means, 0, first, count)
+            if channels > 1:
+                _put(lines[1], where[1], means, 1, first, count)
+            if channels > 2:
+                _put(lines[2], where[2], means, 2, first, count)
+            if channels > 3:
+                _put(lines[3], where[3], means, 3, first, count)
+
+
+@inlined
+def _put(line, where, means, channel, first, count):  # type: ignore[no-untyped-def]
+    """Write a channel of sixteen samples or less, those that `mean_covered` has found.
+
+    Parameters
+    ----------
+    line : (n,) float32
+        The map it is in.
+    where : (2,) int64
+        Where in it the channel begins, and how far apart its values lie.
+    means : (TOGETHER × LANES + LANES,) float32
+        From `mean_covered`.
+    channel, first, count : int
+        Of the means; and the samples.
+    """
+    begins, apart = where
+    for lane in range(count):
+        if means[TOGETHER * LANES + lane] > 0:
+            line[begins + apart * (first + lane)] = means[TOGETHER * lane + channel]

@@ -152,12 +152,23 @@ HALVED_ROWS = 64
 
 def halved(map: np.ndarray, bands: Callable[..., None] = at_once) -> np.ndarray:
     """A map (h, w, channels) of half as many samples each way, but for an axis of one."""
+    out = empty_map((*half_of(map.shape[:2]), map.shape[2]))
+    halve(map, out, bands)
+    return out
+
+
+def half_of(shape: tuple[int, ...]) -> tuple[int, int]:
+    """Half of a map's rows and columns, at least one of each."""
+    return max(1, shape[0] // 2), max(1, shape[1] // 2)
+
+
+def halve(map: np.ndarray, out: np.ndarray, bands: Callable[..., None] = at_once) -> None:
+    """`halved`, into memory that is there."""
     h, w = map.shape[:2]
     if (h > 1 and h % 2) or (w > 1 and w % 2):
-        return resize_map(map, max(1, w // 2), max(1, h // 2), bands=bands)
-    out = empty_map((max(1, h // 2), max(1, w // 2), map.shape[2]))
-    bands(partial(halve_rows, map, out), rows=len(out), band_rows=HALVED_ROWS)
-    return out
+        out[...] = resize_map(map, out.shape[1], out.shape[0], bands=bands)
+    else:
+        bands(partial(halve_rows, map, out), rows=len(out), band_rows=HALVED_ROWS)
 
 
 STRETCH = 2**17

@@ -287,8 +287,13 @@ class Vectors:
         whole = self.all_of("floor", b.fadd(x, self.constant(0.5)))
         t = b.fmul(b.fsub(x, whole), self.constant(0.69314718))
         part = self.series(t, [1 / math.factorial(n) for n in range(7)])
-        scale = b.shl(b.add(b.fptosi(whole, self.ints), self.splat(self.int(127))), self.splat(self.int(23)))
-        return b.fmul(part, b.bitcast(scale, self.floats))
+        return b.fmul(part, self.whole_power(b.fptosi(whole, self.ints)))
+
+    def whole_power(self, exponent: Any) -> Any:
+        """2 to the power of whole numbers, from -126 to 127."""
+        b = self.b
+        bits = b.shl(b.add(exponent, self.splat(self.int(127))), self.splat(self.int(23)))
+        return b.bitcast(bits, self.floats)
 
     def logarithm_of_two(self, x: Any) -> Any:
         """As `quick.logarithm_of_two`."""

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from reedloom.kernels.pyramid import most_covered, read_as_one, read_together
+from reedloom.kernels.pyramid import measure_covered, read_as_one, read_together
 from reedloom.kinds.combine.by_height import overlap_share
 from reedloom.kinds.combine.modes import lay_on
 from reedloom.kinds.height.normals import mix_rows
@@ -173,12 +173,12 @@ def read_material(context: Context, material: Material, place: np.ndarray) -> Ma
     """All channels of a material read at a place."""
     read: dict[str, np.ndarray] = {}
     names = tuple(material)
-    most = most_covered(context.bands, (context.height, context.width), place)
+    covered = measure_covered(context.bands, (context.height, context.width), place)
     for group in read_as_one(material):
         maps = [np.ascontiguousarray(material[name]) for name in group]
         for name in group:
             material.let_go(name)
-        read.update(zip(group, read_together(context.bands, maps, place, "linear", most), strict=True))
+        read.update(zip(group, read_together(context.bands, maps, place, "linear", covered), strict=True))
     return Material.spare(Material({name: read[name] for name in names}))
 
 
