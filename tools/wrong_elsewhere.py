@@ -498,6 +498,11 @@ MUTANTS = (
         "tests/desk/test_look.py::test_garbage_is_collected_a_part_at_a_time_and_in_the_end_all_of_it",
     ),
     Mutant(
+        "pictures are made while the book is scrolled", "desk/sheets/book_model.py",
+        "self._until = monotonic() + MOMENT", "self._until = monotonic()",
+        "tests/desk/test_by_keys.py::test_pictures_of_the_book_wait_while_it_is_scrolled",
+    ),
+    Mutant(
         "Qt's binding reads all sources", "desk/__init__.py",
         "builtins.__import__ = _own\n", "",
         "tests/desk/test_opening.py::test_an_empty_window_is_painted_before_kinds_and_sources_are_read",

@@ -11,6 +11,8 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton, QWidget
 import reedloom as rl
 from conftest import Hands, answer_texts, ask_for_menu, choose, with_keyboard
 from reedloom.desk.settings.series import Grip
+from reedloom.desk.sheets import book_model
+from reedloom.errors import Cancelled
 from reedloom.weave.document import Dial, End
 from reedloom.weave.edits import PutColourway, PutDial, TurnDials
 
@@ -383,3 +385,42 @@ def test_a_motif_is_described_and_its_inlets_are_named_in_the_settings(
     hands.press("go_out")
     (port,) = (p for p in w.kinds.of(w.graph.nodes[use]).inputs if p.name == inlet)
     assert port.label == "What drifts" and w.graph.incoming(use)[inlet].node == noise
+
+
+def test_pictures_of_the_book_wait_while_it_is_scrolled(
+    hands: Hands, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    now = [100.0]
+    slept: list[float] = []
+
+    def pass_time(seconds: float) -> None:
+        slept.append(seconds)
+        now[0] += seconds
+
+    hands.press("swatch_book")
+    book = hands.window.reuse.book
+    assert book is not None
+    hands.bot.waitUntil(lambda: len(book.model.images) > 2, timeout=60_000)
+    sides = {max(image.width(), image.height()) for image in book.model.images.values()}
+    assert sides == {round(book_model.PICTURE * book.devicePixelRatio())}
+    monkeypatch.setattr(book_model, "monotonic", lambda: now[0])
+    monkeypatch.setattr(book_model, "sleep", pass_time)
+    stop = book.model.thumbnails.stop
+    stop.check()
+    assert not slept
+    book.resize(420, 380)
+    QApplication.processEvents()
+    bar = book.list.verticalScrollBar()
+    hands.bot.waitUntil(lambda: bar.maximum() > 0)
+    hands.bot.keyClick(book.line, KEYS.Key_Down)
+    hands.bot.keyClick(book.list, KEYS.Key_End)
+    hands.bot.waitUntil(lambda: bar.value() > 0)
+    stop.check()
+    assert slept and sum(slept) > 0.99 * book_model.MOMENT
+    stop.give_way()
+    stop.set()  # nothing waits for a moment that is of no use any more
+    before = len(slept)
+    with pytest.raises(Cancelled):
+        stop.check()
+    assert len(slept) == before
+    book.hide()

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from contextlib import suppress
 from functools import partial
 from pathlib import Path
+from time import monotonic, sleep
 
 from PySide6.QtCore import (
     QAbstractListModel,
@@ -19,7 +20,7 @@ from PySide6.QtCore import (
     QUrl,
     Signal,
 )
-from PySide6.QtGui import QImage
+from PySide6.QtGui import QGuiApplication, QImage
 
 from reedloom.delivery.thumbnails import (
     SIDES,
@@ -28,6 +29,7 @@ from reedloom.delivery.thumbnails import (
     thumbnail_path,
     write_thumbnail,
 )
+from reedloom.desk.look.fitting import PAINTED
 from reedloom.desk.screen import kept_pictures
 from reedloom.desk.screen.latest import LatestOnly
 from reedloom.desk.screen.workplace import Workplace, to_image
@@ -42,8 +44,33 @@ ENTRY_ROLE = Qt.ItemDataRole.UserRole
 SWATCH = "application/x-reed-loom-swatch"
 """The kind of data that is dragged onto the board: the path of a file of the book."""
 SIZE = "large"
+PICTURE = 124
+"""Pixels along the longer side of a picture."""
 SETTLE = 300
 """Milliseconds after a folder changed before it is looked at again."""
+MOMENT = 0.12
+"""Seconds after a step of a scrolled list in which no picture is made: longer than to the next step."""
+
+
+class Yielding(Stop):
+    """A stop at which what is computed waits while the window has much to paint.
+
+    Two threads of Python take turns thousands of times a second, which is felt in a list that is scrolled.
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._until = 0.0
+
+    def give_way(self) -> None:
+        """Wait for a moment from now on."""
+        self._until = monotonic() + MOMENT
+
+    def check(self) -> None:
+        """Raise `Cancelled` if the end was asked for, once the moment is over."""
+        while not self.is_set() and monotonic() < self._until:
+            sleep(MOMENT / 10)
+        super().check()
 
 
 class Thumbnails(QObject):
@@ -55,8 +82,10 @@ class Thumbnails(QObject):
     def __init__(self, kinds: Kinds, parent: QObject) -> None:
         super().__init__(parent)
         self._kinds = kinds
+        ratio = max(screen.devicePixelRatio() for screen in QGuiApplication.screens())
+        self._side = round(PICTURE * ratio)
         self._worker: Worker | None = None
-        self._stop = Stop()
+        self.stop = Yielding()
         self._asked: set[tuple[str, tuple[int, int]]] = set()
 
     def ask(self, entry: Entry) -> None:
@@ -71,7 +100,7 @@ class Thumbnails(QObject):
 
     def close(self) -> None:
         """End the thread."""
-        self._stop.set()
+        self.stop.set()
         if self._worker is not None:
             self._worker.close()
             self._worker = None
@@ -80,11 +109,11 @@ class Thumbnails(QObject):
         """In the worker."""
         kept = kept_pictures.thumbnail(entry.path)
         if kept is not None:
-            self.made.emit(str(entry.path), kept, "")
+            self.made.emit(str(entry.path), self._as_painted(kept), "")
             return
         try:
             pixels = surface_pixels(
-                load_document(entry.path, self._kinds), self._kinds, SIDES[SIZE], self._stop
+                load_document(entry.path, self._kinds), self._kinds, SIDES[SIZE], self.stop
             )
         except Cancelled:
             return
@@ -94,7 +123,12 @@ class Thumbnails(QObject):
             return
         with suppress(OSError):  # else it is made again the next time
             write_thumbnail(pixels, entry.path, thumbnail_path(entry.path, SIZE))
-        self.made.emit(str(entry.path), to_image(pixels), "")
+        self.made.emit(str(entry.path), self._as_painted(to_image(pixels)), "")
+
+    def _as_painted(self, image: QImage) -> QImage:
+        """A picture at the size it is painted in: to shrink it each time takes as long as all the rest."""
+        keeps, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+        return image.scaled(self._side, self._side, keeps, smooth).convertToFormat(PAINTED)
 
 
 class BookModel(QAbstractListModel):

@@ -28,10 +28,9 @@ from reedloom.desk.look.lists import is_chosen
 from reedloom.desk.look.theme import small_font, theme
 from reedloom.desk.look.words import Words, set_tip, shown
 from reedloom.desk.screen.workplace import Workplace
-from reedloom.desk.sheets.book_model import ENTRY_ROLE, BookModel
+from reedloom.desk.sheets.book_model import ENTRY_ROLE, PICTURE, BookModel
 from reedloom.weave.book import Entry, user_book
 
-PICTURE = 124
 CELL = QSize(PICTURE + 18, PICTURE + 52)
 EMPTY = "Nothing here has these words."
 HINT = "Enter opens a weave · drag onto the board, or Ctrl+Enter, hangs it there as a motif"
@@ -183,6 +182,7 @@ class BookSheet(QDialog):
         self.list.setSpacing(2)
         self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
         self.list.setAccessibleName("Weaves and motifs")
+        self.list.verticalScrollBar().valueChanged.connect(lambda _: self.model.thumbnails.stop.give_way())
         self.told = Words(HINT)
         self.told.setProperty("role", "dim")
         self.told.setWordWrap(True)
