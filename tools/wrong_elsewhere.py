@@ -503,6 +503,12 @@ MUTANTS = (
         "tests/desk/test_by_keys.py::test_pictures_of_the_book_wait_while_it_is_scrolled",
     ),
     Mutant(
+        "the last sample of a swirl's block is left out", "kinds/warp/swirl.py",
+        "min(ends[y - y0, 1], left + wide)", "min(ends[y - y0, 1], left + wide - 1)",
+        "tests/kinds/test_forms.py::"
+        "test_a_swirl_turns_about_its_middle_and_leaves_what_lies_beyond_its_radius", fast=False,
+    ),
+    Mutant(
         "Qt's binding reads all sources", "desk/__init__.py",
         "builtins.__import__ = _own\n", "",
         "tests/desk/test_opening.py::test_an_empty_window_is_painted_before_kinds_and_sources_are_read",

@@ -11,6 +11,7 @@ from scipy import ndimage
 
 from reedloom.kernels.places import tile_places
 from reedloom.kinds.catalogue import built_in_kinds
+from reedloom.kinds.warp import swirl
 from reedloom.laws.draws import flow_of, run, smooth_map
 
 
@@ -180,10 +181,13 @@ def test_pushes_and_shifts_move_by_what_they_say() -> None:
 @pytest.mark.parametrize("channels", [1, 3])
 @pytest.mark.parametrize(("size", "aspect"), [((150, 150), 1.0), ((300, 150), 0.5)])
 @pytest.mark.parametrize("centre", [(0.5, 0.5), (0.03, 0.96)])
+@pytest.mark.parametrize("turn", [200.0, -310.0])
 def test_a_swirl_turns_about_its_middle_and_leaves_what_lies_beyond_its_radius(
-    centre: tuple[float, float], size: tuple[int, int], aspect: float, channels: int
-) -> None:
+    turn: float, centre: tuple[float, float], size: tuple[int, int], aspect: float, channels: int,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:  # fmt: skip
     """A map whose values are known everywhere is read where each sample's own place is turned to."""
+    monkeypatch.setattr(swirl, "BLOCK", 16)  # a strong turn is made in blocks of rows
 
     def waves(place: np.ndarray) -> np.ndarray:
         return 0.5 + 0.4 * np.cos(2 * np.pi * (2 * place[..., 0] + place[..., 1]))
@@ -191,7 +195,7 @@ def test_a_swirl_turns_about_its_middle_and_leaves_what_lies_beyond_its_radius(
     place = tile_places(*size).astype(float)
     map = waves(place).astype(np.float32)
     amount = smooth_map(*size)
-    radius, turn = 0.23, 200.0
+    radius = 0.23
     values = {"radius": radius, "turn": turn, "centre_u": centre[0], "centre_v": centre[1]}
     inputs = {"map": map if channels == 1 else np.stack([map] * 3, axis=-1), "amount_map": amount}
     got = flow_of("swirl", inputs, values, size, physical=(1.0, aspect))

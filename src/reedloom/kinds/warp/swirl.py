@@ -71,16 +71,24 @@ def swirl(
         context.report(f"The radius is snapped to {most:.4g}, so that the turning ends on the tile.")
         radius = most
 
+    is_strong = abs(turn) > STRONG and 2 * radius * context.width >= 4 * BLOCK
+    wide, band_rows = (BLOCK, 64) if is_strong else (context.width, 32)
     numbers = np.array([centre_u, centre_v, context.aspect, radius, -turn / 360], np.float32)
     plain = np.ones((1, 1), np.float32)
     source, out = _layers(map), empty_like(map)
 
     def band(y0: int, y1: int) -> None:
         amount = plain if amount_map is None else amount_map[y0:y1]
-        turn_rows(source, amount, numbers, reading == "smooth", _layers(out), y0, y1)
+        turn_rows(source, amount, numbers, reading == "smooth", wide, _layers(out), y0, y1)
 
-    context.bands(band, band_rows=32)
+    context.bands(band, band_rows=band_rows)
     return out
+
+
+STRONG = 220.0
+"""Degrees of a turn from which on most rows go down the source, and back."""
+BLOCK = 256
+"""Samples of a row that are then turned before those of the next one: see `reading.WIDE`."""
 
 
 def _layers(map: np.ndarray) -> np.ndarray:
@@ -88,7 +96,7 @@ def _layers(map: np.ndarray) -> np.ndarray:
 
 
 @kernel
-def turn_rows(source, amount, numbers, spline, out, y0, y1):  # type: ignore[no-untyped-def]
+def turn_rows(source, amount, numbers, spline, wide, out, y0, y1):  # type: ignore[no-untyped-def]
     """Turn a map about a middle, less and less towards a radius; beyond it nothing changes.
 
     Parameters
@@ -101,14 +109,17 @@ def turn_rows(source, amount, numbers, spline, out, y0, y1):  # type: ignore[no-
         shorter side, and the turn in the middle in whole turns.
     spline : bool
         Read through splines.
+    wide : int
+        Samples of a row that are turned before those of the next one.
     out : (H, W, channels) float32
         Rows y0 to y1 are filled.
     """
     centre_u, centre_v, aspect, radius, _ = numbers
     height, width = source.shape[:2]
-    place, about = lined(2 * (width + LANES)), np.empty(8, np.float32)
-    shares, opening = np.full(width + LANES, amount[0, 0], np.float32), True
+    place, about = lined(2 * (wide + LANES)), np.empty(8, np.float32)
+    shares, ends = np.full(wide + LANES, amount[0, 0], np.float32), np.empty((y1 - y0, 2), np.int64)
     about[:5], about[6] = numbers, 1 / width
+    left, right = 2 * width, -width
     for y in range(y0, y1):
         v = short_way(np.float32((y + 0.5) / height) - centre_v)
         reach = radius * radius - v * v * aspect * aspect
@@ -116,17 +127,26 @@ def turn_rows(source, amount, numbers, spline, out, y0, y1):  # type: ignore[no-
         start = math.ceil((centre_u - half) * width - 0.5)
         end = min(math.floor((centre_u + half) * width + 0.5), start + width)
         _copy_samples(source[y], end, start + width, out[y])
-        while start < end:  # up to the tile's seam, and from there on
-            first = start % width
-            count = min(end - start, width - first)
-            if amount.shape[0] > 1:
-                for x in range(count):
-                    shares[x] = amount[y - y0, first + x]
-            about[5], about[7] = (start + 0.5) / width - centre_u, v
-            lay_turned(shares, about, place, np.int64(count))
-            line = out[y, first : first + count].reshape(-1)
-            read_row(source, place, line, 0, count, spline, opening, 0, SAMPLES_AHEAD)
-            start, opening = start + count, False
+        ends[y - y0, 0], ends[y - y0, 1] = start, end
+        if start < end:
+            left, right = min(left, start), max(right, end)
+    while left < right:
+        opening = True
+        for y in range(y0, y1):
+            start, end = max(ends[y - y0, 0], left), min(ends[y - y0, 1], left + wide)
+            about[7] = short_way(np.float32((y + 0.5) / height) - centre_v)
+            while start < end:  # up to the tile's seam, and from there on
+                first = start % width
+                count = min(end - start, width - first)
+                if amount.shape[0] > 1:
+                    for x in range(count):
+                        shares[x] = amount[y - y0, first + x]
+                about[5] = (start + 0.5) / width - centre_u
+                lay_turned(shares, about, place, np.int64(count))
+                line = out[y, first : first + count].reshape(-1)
+                read_row(source, place, line, 0, count, spline, opening, 0, SAMPLES_AHEAD)
+                start, opening = start + count, False
+        left += wide
 
 
 @inlined
