@@ -504,7 +504,7 @@ MUTANTS = (
     ),
     Mutant(
         "the last sample of a swirl's block is left out", "kinds/warp/swirl.py",
-        "min(ends[y - y0, 1], left + wide)", "min(ends[y - y0, 1], left + wide - 1)",
+        "min(ends[row, 1], left + wide)", "min(ends[row, 1], left + wide - 1)",
         "tests/kinds/test_forms.py::"
         "test_a_swirl_turns_about_its_middle_and_leaves_what_lies_beyond_its_radius", fast=False,
     ),

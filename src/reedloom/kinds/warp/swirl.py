@@ -120,27 +120,29 @@ def turn_rows(source, amount, numbers, spline, wide, out, y0, y1):  # type: igno
     shares, ends = np.full(wide + LANES, amount[0, 0], np.float32), np.empty((y1 - y0, 2), np.int64)
     about[:5], about[6] = numbers, 1 / width
     left, right = 2 * width, -width
-    for y in range(y0, y1):
+    for row in range(y1 - y0):
+        y = y0 + row
         v = short_way(np.float32((y + 0.5) / height) - centre_v)
         reach = radius * radius - v * v * aspect * aspect
         half = math.sqrt(max(reach, np.float32(0.0)))
         start = math.ceil((centre_u - half) * width - 0.5)
         end = min(math.floor((centre_u + half) * width + 0.5), start + width)
         _copy_samples(source[y], end, start + width, out[y])
-        ends[y - y0, 0], ends[y - y0, 1] = start, end
+        ends[row, 0], ends[row, 1] = start, end
         if start < end:
             left, right = min(left, start), max(right, end)
     while left < right:
         opening = True
-        for y in range(y0, y1):
-            start, end = max(ends[y - y0, 0], left), min(ends[y - y0, 1], left + wide)
+        for row in range(y1 - y0):
+            y = y0 + row
+            start, end = max(ends[row, 0], left), min(ends[row, 1], left + wide)
             about[7] = short_way(np.float32((y + 0.5) / height) - centre_v)
             while start < end:  # up to the tile's seam, and from there on
                 first = start % width
                 count = min(end - start, width - first)
                 if amount.shape[0] > 1:
                     for x in range(count):
-                        shares[x] = amount[y - y0, first + x]
+                        shares[x] = amount[row, first + x]
                 about[5] = (start + 0.5) / width - centre_u
                 lay_turned(shares, about, place, np.int64(count))
                 line = out[y, first : first + count].reshape(-1)
