@@ -55,16 +55,16 @@ def test_drift_looks_the_same_however_many_steps_it_takes(keeps: str) -> None:
     assert np.sqrt(np.mean((few - many) ** 2)) < 0.09
 
 
-TIMES = {
+WAYS = {
     "shrunk": [[2.7, 0.4], [-0.4, 1.3]],
     "shrunk one way": [[1.9, 0.3], [-0.1, 0.6]],
     "turned": [[0.9, 0.3], [-0.3, 0.9]],
 }
 
 
-@pytest.mark.parametrize("ways", TIMES.values(), ids=TIMES)
+@pytest.mark.parametrize("ways", WAYS.values(), ids=WAYS)
 def test_maps_of_a_material_are_read_as_each_is_by_itself(ways: list[list[float]]) -> None:
-    """Some places jump, so that there samples cover no more than one while others do."""
+    """Where some places stand still, samples cover no more than one while others do."""
     context = Context(40, 30)
     names = ("colour", "a", "normal", "b", "c", "d", "e", "f", "g")
     maps = {n: CHANCE.random((30, 40, 3)[: 3 if len(n) > 1 else 2], np.float32) for n in names}
@@ -72,8 +72,8 @@ def test_maps_of_a_material_are_read_as_each_is_by_itself(ways: list[list[float]
     assert sorted(name for group in groups for name in group) == sorted(names)
     assert {sum(maps[n].size // 1200 for n in group) for group in groups[:-1]} == {TOGETHER}
     place = np.ascontiguousarray(tile_places(40, 30) @ np.array(ways, np.float32))
-    for jumps in (False, True):
-        if jumps:
+    for stand_still in (False, True):
+        if stand_still:
             place[4:9, 5:31] = place[4, 5]
         covered = measure_covered(context.bands, (30, 40), place)
         for group in groups:

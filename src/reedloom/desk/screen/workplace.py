@@ -18,7 +18,7 @@ from msgspec import Struct
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 
-from reedloom.desk.look.fitting import PAINTED
+from reedloom.desk.look.fitting import PAINTED, fitted
 from reedloom.desk.screen.paths_in_hand import PathsInHand
 from reedloom.desk.screen.wish import Wish
 from reedloom.errors import ReedError
@@ -477,7 +477,4 @@ def picture_of(flat: FlatGraph, end: End, array: np.ndarray) -> QImage:
 def make_look(flat: FlatGraph, end: End, ref: Ref, array: np.ndarray) -> Look:
     """The small picture and tones of an output."""
     image = picture_of(flat, end, array)
-    tiny = image.scaled(
-        TINY, TINY, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-    )
-    return Look(ref, image, tiny, measure_tones(array))
+    return Look(ref, image, fitted(image, TINY), measure_tones(array))

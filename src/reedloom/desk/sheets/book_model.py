@@ -29,7 +29,7 @@ from reedloom.delivery.thumbnails import (
     thumbnail_path,
     write_thumbnail,
 )
-from reedloom.desk.look.fitting import PAINTED
+from reedloom.desk.look.fitting import fitted
 from reedloom.desk.screen import kept_pictures
 from reedloom.desk.screen.latest import LatestOnly
 from reedloom.desk.screen.workplace import Workplace, to_image
@@ -83,6 +83,7 @@ class Thumbnails(QObject):
         super().__init__(parent)
         self._kinds = kinds
         ratio = max(screen.devicePixelRatio() for screen in QGuiApplication.screens())
+        # As they are painted: to shrink them each time takes nearly half of a frame.
         self._side = round(PICTURE * ratio)
         self._worker: Worker | None = None
         self.stop = Yielding()
@@ -109,7 +110,7 @@ class Thumbnails(QObject):
         """In the worker."""
         kept = kept_pictures.thumbnail(entry.path)
         if kept is not None:
-            self.made.emit(str(entry.path), self._as_painted(kept), "")
+            self.made.emit(str(entry.path), fitted(kept, self._side), "")
             return
         try:
             pixels = surface_pixels(
@@ -123,12 +124,7 @@ class Thumbnails(QObject):
             return
         with suppress(OSError):  # else it is made again the next time
             write_thumbnail(pixels, entry.path, thumbnail_path(entry.path, SIZE))
-        self.made.emit(str(entry.path), self._as_painted(to_image(pixels)), "")
-
-    def _as_painted(self, image: QImage) -> QImage:
-        """A picture at the size it is painted in: to shrink it each time takes as long as all the rest."""
-        keeps, smooth = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-        return image.scaled(self._side, self._side, keeps, smooth).convertToFormat(PAINTED)
+        self.made.emit(str(entry.path), fitted(to_image(pixels), self._side), "")
 
 
 class BookModel(QAbstractListModel):
