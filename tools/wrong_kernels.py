@@ -256,11 +256,6 @@ MUTANTS = (
         "tests/kinds/test_points.py::test_stamps_are_those_of_a_slow_direct_renderer", fast=False,
     ),
     Mutant(
-        "what kernels are written with may be edited without compiling anew", "kernels/jit.py",
-        'if path.is_relative_to(package / "kernels") or any(', "if any(",
-        "tests/kernels/test_jit.py::test_an_edit_of_what_is_compiled_opens_a_new_folder",
-    ),
-    Mutant(
         "a block's lower right sample is not in its mean", "kernels/resize.py",
         "+ source[i + below, j + right, c]", "+ source[i + below, j, c]",
         f"{MAPS}::test_halving_is_the_mean_of_each_block", fast=False,

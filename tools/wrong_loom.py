@@ -1,9 +1,10 @@
-"""Small wrong changes to how weaves are evaluated, each with the tests that must fail for it."""
+"""Small wrong changes to how weaves are evaluated and kernels kept, each with the tests that fail for it."""
 
 from __future__ import annotations
 
 from mutant import EVALUATION, FILES, Mutant
 
+COMPILING = "tests/kernels/test_jit.py"
 SCREEN = "tests/desk/test_screen.py"
 DRAG = "test_results_of_a_drag_go_with_the_next_step_and_what_it_rests_on_stays"
 FACE = "test_a_new_result_is_on_its_card_and_in_its_slot_and_leaves_the_frame"
@@ -265,5 +266,21 @@ MUTANTS = (
         "no sample of a fair size is run ahead of time", "loom/warming.py",
         "ends, WIDE, cache", "ends, SIZE, cache",
         "tests/loom/test_warming.py", fast=False,
+    ),
+    Mutant(
+        "what kernels are written with may be edited without compiling anew", "kernels/jit.py",
+        'if path.is_relative_to(package / "kernels") or any(', "if any(",
+        f"{COMPILING}::test_an_edit_of_what_is_compiled_opens_a_new_folder",
+    ),
+    Mutant(
+        "compiled kernels serve sources of one place only", "kernels/keeping.py",
+        "not path.is_relative_to(PACKAGE)", "path",
+        f"{COMPILING}::test_what_was_compiled_serves_the_same_sources_wherever_they_lie",
+    ),
+    Mutant(
+        "kernels for another processor are taken for this one's", "kernels/jit.py",
+        "return _compiler() in (cache_folder() / WARM).read_text(",
+        "return (cache_folder() / WARM).read_text(",
+        f"{COMPILING}::test_kernels_are_compiled_anew_for_another_processor",
     ),
 )  # fmt: skip

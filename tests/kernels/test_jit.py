@@ -9,6 +9,7 @@ import sys
 import threading
 from pathlib import Path
 
+import llvmlite.binding
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -18,6 +19,8 @@ from reedloom.errors import Cancelled, ReedError
 from reedloom.kernels import jit
 from reedloom.kernels.hashing import hash_lattice, hash_seed, unit_lattice
 from reedloom.kernels.jit import Stop, run_bands, thread_count
+
+PACKAGE = Path(jit.__file__).parent.parent
 
 
 @settings(max_examples=60, deadline=None)
@@ -118,20 +121,20 @@ print(float(out.mean()))
 """
 
 
-def test_a_broken_compile_cache_is_made_anew(tmp_path: Path) -> None:
-    environment = os.environ | {"REEDLOOM_CACHE": str(tmp_path)}
+def run_alone(code: str, cache: Path, sources: Path = PACKAGE.parent) -> str:
+    """What a process of its own prints that takes the package from there."""
+    environment = os.environ | {"REEDLOOM_CACHE": str(cache), "PYTHONPATH": str(sources)}
     environment.pop("NUMBA_CACHE_DIR", None)
+    done = subprocess.run(
+        [sys.executable, "-c", code], capture_output=True, text=True, env=environment, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    return done.stdout
 
+
+def test_a_broken_compile_cache_is_made_anew(tmp_path: Path) -> None:
     def run() -> str:
-        done = subprocess.run(
-            [sys.executable, "-c", KEEPS_A_KERNEL],
-            capture_output=True,
-            text=True,
-            env=environment,
-            check=False,
-        )
-        assert done.returncode == 0, done.stderr
-        return done.stdout
+        return run_alone(KEEPS_A_KERNEL, tmp_path)
 
     first = run()
     kept = sorted(p for p in tmp_path.rglob("*.nb?") if p.is_file())
@@ -144,12 +147,45 @@ def test_a_broken_compile_cache_is_made_anew(tmp_path: Path) -> None:
         assert sorted(p.name for p in kept) == sorted(p.name for p in tmp_path.rglob("*.nb?") if p != beside)
 
 
+IS_WARM = "from reedloom.kernels.jit import is_warm; print(is_warm())"
+
+
+def test_what_was_compiled_serves_the_same_sources_wherever_they_lie(tmp_path: Path) -> None:
+    """A second copy would else find all kernels marked as compiled, and none there."""
+    cache, copy = tmp_path / "cache", tmp_path / "copy"
+    shutil.copytree(PACKAGE, copy / PACKAGE.name, ignore=shutil.ignore_patterns("__pycache__"))
+    assert run_alone(IS_WARM, cache) == "False\n"
+    first = run_alone(f"{KEEPS_A_KERNEL}\nfrom reedloom.kernels.jit import mark_warm; mark_warm()", cache)
+    kept = {path: path.stat().st_mtime_ns for path in cache.rglob("*") if path.is_file()}
+    assert run_alone(IS_WARM, cache, copy) == "True\n"
+    told = run_alone(f"{KEEPS_A_KERNEL}\nimport reedloom; print(reedloom.__file__)", cache, copy)
+    assert told == f"{first}{copy / PACKAGE.name / '__init__.py'}\n"
+    assert kept == {path: path.stat().st_mtime_ns for path in cache.rglob("*") if path.is_file()}
+
+
+def test_kernels_are_compiled_anew_for_another_processor(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = tmp_path / "kernels" / "of these sources"
+    folder.mkdir(parents=True)
+    monkeypatch.setattr(jit, "cache_folder", lambda: folder)
+    assert not jit.is_warm()
+    jit.mark_warm()
+    assert jit.is_warm()
+    with monkeypatch.context() as another:
+        another.setattr(llvmlite.binding, "get_host_cpu_name", lambda: "another")
+        assert not jit.is_warm()
+        jit.mark_warm()
+        assert jit.is_warm()
+    assert jit.is_warm()  # a folder that several machines share serves them all
+
+
 def test_an_edit_of_what_is_compiled_opens_a_new_folder(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """Of what kernels are written with, too, though none is in it; but not of a kind that has none."""
     for part in ("kernels", "kinds"):
-        shutil.copytree(Path(jit.__file__).parent.parent / part, tmp_path / part)
+        shutil.copytree(PACKAGE / part, tmp_path / part)
     monkeypatch.setattr(jit, "__file__", str(tmp_path / "kernels" / "jit.py"))
 
     def folder_after(edited: str) -> Path:

@@ -1,7 +1,7 @@
 """Compiles kernels on first use and runs band functions over the rows of a map.
 
 This is the only module that names Numba options. Numba itself is imported when the first kernel
-runs, so that the catalogue, the window and the command line start without it.
+runs, so that the catalogue, the window and the command line start without it; that imports `keeping`.
 
 A *kernel* is a plain function over arrays whose last two arguments are the rows ``y0, y1`` it
 fills. `run_bands` calls any such band function from a thread pool. Bands are cut the same way for
@@ -17,6 +17,7 @@ import logging
 import os
 import pickle
 import shutil
+import sys
 import threading
 import types
 from collections.abc import Callable, Iterator
@@ -33,6 +34,8 @@ from reedloom.kernels.helpers import Helpers
 
 log = logging.getLogger(__name__)
 BAND_ROWS = 64
+WARM = "warm"
+"""The file that tells which compilers have compiled all kernels, a line each."""
 _compile_lock = threading.RLock()
 
 
@@ -207,7 +210,9 @@ def _numba() -> Any:
     os.environ.setdefault("NUMBA_CACHE_DIR", str(cache_folder()))
     import numba
 
-    setattr(numba.config, "CACHE_DIR", str(cache_folder()))  # noqa: B010 - it is set at run time
+    kept = {"CACHE_DIR": str(cache_folder()), "CACHE_LOCATOR_CLASSES": f"{__package__}.keeping.BySources"}
+    for name, value in kept.items():
+        setattr(numba.config, name, value)  # they are set at run time
     return numba
 
 
@@ -240,11 +245,22 @@ def has_cache() -> bool:
 
 
 def is_warm() -> bool:
-    """Whether kernels of just these sources were compiled before on this machine."""
+    """Whether all kernels of just these sources were compiled before for such a processor."""
     try:
-        return (cache_folder() / "warm").exists()
+        return _compiler() in (cache_folder() / WARM).read_text(encoding="utf-8").splitlines()
     except OSError:
         return False
+
+
+def _compiler() -> str:
+    """What compiles kernels, and for what: those of another are of no use."""
+    from importlib.metadata import version
+
+    import llvmlite.binding as llvm
+
+    features = hashlib.blake2b(llvm.get_host_cpu_features().flatten().encode(), digest_size=8)
+    python = ".".join(map(str, sys.version_info[:2]))
+    return f"Python {python}, Numba {version('numba')}, {llvm.get_host_cpu_name()} {features.hexdigest()}"
 
 
 def mark_warm() -> None:
@@ -258,7 +274,9 @@ def mark_warm() -> None:
     folder = cache_folder()
     if has_cache():
         try:
-            (folder / "warm").write_text("warm\n")
+            if not is_warm():
+                with (folder / WARM).open("a", encoding="utf-8") as file:
+                    file.write(f"{_compiler()}\n")
         except OSError as error:
             _do_without_cache(error)
     if _lost:
