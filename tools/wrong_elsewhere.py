@@ -418,7 +418,8 @@ MUTANTS = (
     ),
     Mutant(
         "the longest vectors are measured by their squares", "kinds/vector/vector_parts.py",
-        "if squares.max(initial=0) < HUGE:", "if True:",
+        "np.abs(numbers_of(context.in_widths(vectors)))",
+        "np.sqrt(np.square(context.in_widths(vectors)).sum(axis=-1))",
         "tests/kinds/test_vectors.py::"
         "test_the_longest_vectors_are_measured_though_their_squares_run_over",
     ),
@@ -429,8 +430,7 @@ MUTANTS = (
     ),
     Mutant(
         "vectors are turned in shares of the tile", "kinds/vector/vector_parts.py",
-        "    ways = context.in_widths(vectors)\n    across, down = ways[..., 0], ways[..., 1]\n    return",
-        "    ways = vectors\n    across, down = ways[..., 0], ways[..., 1]\n    return",
+        "numbers_of(context.in_widths(vectors)) * turn", "numbers_of(vectors) * turn",
         "tests/kinds/test_vectors.py",
     ),
     Mutant(

@@ -250,13 +250,8 @@ def cover_rows(pyramid, place, most, lines, where, y0, y1):  # type: ignore[no-u
             if found == 0:
                 continue
             first, count = y * n + x, min(LANES, n - x)
-            _put(lines[0], where[0], means, 0, first, count)
-            if channels > 1:
-                _put(lines[1], where[1], means, 1, first, count)
-            if channels > 2:
-                _put(lines[2], where[2], means, 2, first, count)
-            if channels > 3:
-                _put(lines[3], where[3], means, 3, first, count)
+            for channel in range(channels):
+                _put(lines[channel], where[channel], means, channel, first, count)
 
 
 @inlined

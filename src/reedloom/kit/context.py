@@ -75,11 +75,18 @@ class Context(Struct):
 
     def in_tiles(self, way: np.ndarray) -> np.ndarray:
         """A way in widths as one in shares of the tile each way, in which places are told; (..., 2)."""
-        return way if self.aspect == 1 else way * np.array([1, 1 / self.aspect], np.float32)
+        return self._lengthened(way, 1 / self.aspect)
 
     def in_widths(self, way: np.ndarray) -> np.ndarray:
         """A way in shares of the tile each way as one in widths; (..., 2)."""
-        return way if self.aspect == 1 else way * np.array([1, self.aspect], np.float32)
+        return self._lengthened(way, self.aspect)
+
+    def _lengthened(self, way: np.ndarray, down: float) -> np.ndarray:
+        if self.aspect == 1:
+            return way
+        found = way.copy()
+        found[..., 1] *= np.float32(down)
+        return found
 
     def room_for(self, count: int, what: str) -> None:
         """See that a table of so many things, stones or cells, may be made, before any memory is taken.

@@ -6,6 +6,7 @@ import numpy as np
 
 from reedloom.kinds.filter.filter_parts import STRENGTH_MAP, slope_in_widths, soften
 from reedloom.kit import GREY, Change, Context, Float, Length, Port, kind
+from reedloom.kit.ways import numbers_of
 
 
 @kind(
@@ -48,7 +49,7 @@ def edges(
     scale = np.float32(strength * radius * np.sqrt(2 * np.pi))
 
     def steep(s: np.ndarray, *drive: np.ndarray) -> np.ndarray:
-        found: np.ndarray = np.hypot(s[..., 0], s[..., 1]) * scale
+        found: np.ndarray = np.abs(numbers_of(s)) * scale
         return found * drive[0] if drive else found
 
     drives = [] if strength_map is None else [strength_map]

@@ -25,6 +25,7 @@ from reedloom.kit import (
     kind,
     multiplies,
 )
+from reedloom.kit.ways import numbers_of, towards, ways_of
 
 LEAST_STEP = 0.35
 """The first step along a field in samples; each next one is twice as long."""
@@ -83,8 +84,8 @@ def streak(
         )
     field = _field(context, along, angle_map, length_map, angle)
     if breadth > 0:
-        quarter = (np.float32(0), np.float32(1))
-        across = context.map_bands(lambda rows: turned(context, rows, *quarter), field)
+        quarter = towards(np.float32(math.pi / 2), np.float32(1))
+        across = context.map_bands(lambda rows: turned(context, rows, quarter), field)
         map = _along_field(context, map, across, breadth * length)
     return _along_field(context, map, field, length)
 
@@ -126,13 +127,13 @@ def _field(
         along = context.map_bands(lambda rows: ways_at(context, rows, start), turns, channels=2)
     if length_map is None:
         return along
-    return context.map_bands(lambda way, share: way * share[..., None], along, length_map)
+    return context.map_bands(lambda way, share: ways_of(numbers_of(way) * share), along, length_map)
 
 
 def ways_at(context: Context, turns: np.ndarray, start: np.float32) -> np.ndarray:
     """Ways of one width, in tiles, so many whole turns from a first angle."""
     turn = turns * np.float32(2 * math.pi) + start
-    return context.in_tiles(np.stack([np.cos(turn), np.sin(turn)], axis=-1))
+    return context.in_tiles(ways_of(towards(turn, np.float32(1))))
 
 
 def _along_field(context: Context, map: np.ndarray, field: np.ndarray, length: float) -> np.ndarray:

@@ -12,6 +12,7 @@ from reedloom.kernels.horizon import cast_shadow_rows, shadow_steps
 from reedloom.kinds.height.height_parts import HEIGHT_IN, true_slope
 from reedloom.kit import GREY, Angle, Context, Float, Port, kind
 from reedloom.kit.handles import FreeHandles, Mark
+from reedloom.kit.ways import numbers_of
 
 FARTHEST = 0.4
 """How far from the tile's middle, in widths, the mark of a light on the horizon is."""
@@ -68,7 +69,8 @@ def light(
         cast_shadow_rows(surface, steps, is_wide, np.float32(tangent), soft, shadow, y0, y1)
         rows = rise[y0:y1]
         lit = to[2] - rows[..., 0] * to[0] - rows[..., 1] * to[1]
-        lit = np.maximum(lit / np.sqrt((rows * rows).sum(axis=-1) + 1), 0)
+        steep = np.abs(numbers_of(rows))
+        lit = np.maximum(lit / np.sqrt(steep * steep + 1), 0)
         shade[y0:y1] = lit * shadow[y0:y1]
 
     context.bands(band)

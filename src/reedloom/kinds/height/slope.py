@@ -7,6 +7,7 @@ import numpy as np
 from reedloom.kinds.filter.filter_parts import soften
 from reedloom.kinds.height.height_parts import HEIGHT_IN, true_slope
 from reedloom.kit import GREY, VECTOR, Choice, Context, Float, Length, Port, Role, kind
+from reedloom.kit.ways import numbers_of, ways_of
 
 
 @kind(
@@ -43,12 +44,12 @@ def slope(
     amount, direction = context.empty(), context.empty(2)
 
     def band(y0: int, y1: int) -> None:
-        rows = rise[y0:y1]
-        grade = np.sqrt((rows * rows).sum(axis=-1))
+        rows = numbers_of(rise[y0:y1])
+        grade = np.abs(rows)
         angle = np.arctan(grade) / np.float32(np.pi / 2)
         amount[y0:y1] = angle if measure == "angle" else grade
-        way = -rows * (angle / np.maximum(grade, np.float32(1e-9)))[..., None]
-        direction[y0:y1] = context.in_tiles(way)
+        way = ways_of(rows * (angle / np.maximum(grade, np.float32(1e-9))))
+        direction[y0:y1] = context.in_tiles(-way)
 
     context.bands(band)
     return {"amount": amount, "direction": direction}

@@ -196,9 +196,11 @@ def cellular_noise(
             if number == 0 and "id" in rows:
                 ids.take(found[7].astype(np.intp), out=rows["id"], mode="clip")
             if number == 0 and "cell_centre" in rows:
-                size = np.array([octave.columns, octave.rows], np.float32)
-                centre = places - np.stack([found[5], found[6]], axis=-1) / size
-                rows["cell_centre"][...] = (centre if cosets is None else cosets.places_back(centre)) % 1
+                centre = np.empty_like(places)
+                for axis, count in enumerate((octave.columns, octave.rows)):
+                    np.subtract(places[..., axis], found[5 + axis] / np.float32(count), out=centre[..., axis])
+                centre = centre if cosets is None else cosets.places_back(centre)
+                np.subtract(centre, np.floor(centre), out=rows["cell_centre"])
 
     context.bands(band, band_rows=32)
     if "id" in outputs:

@@ -9,6 +9,7 @@ import numpy as np
 from reedloom.kernels.polar import seen_around
 from reedloom.kinds.place.place_parts import CENTRE, places_of
 from reedloom.kit import VECTOR, Angle, Choice, Context, Count, FormHandles, Port, Role, kind
+from reedloom.kit.ways import number_of, numbers_of, towards, ways_of
 
 
 def zigzag(x: np.ndarray) -> np.ndarray:
@@ -101,5 +102,5 @@ def _around(
     # Mirrored within each part: 0 on one mirror, half a part on the next.
     part = np.float32(2 * math.pi / parts)
     folded = zigzag((turn - start / np.float32(2 * math.pi)) * np.float32(2 * parts)) * part / 2 + start
-    there = context.in_tiles(np.stack([radius * np.cos(folded), radius * np.sin(folded)], axis=-1))
-    return there + np.array(centre, np.float32)
+    there = context.in_tiles(ways_of(towards(folded, radius)))
+    return ways_of(numbers_of(there) + number_of(*centre))

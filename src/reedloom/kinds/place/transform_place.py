@@ -28,6 +28,7 @@ from reedloom.kit import (
 )
 from reedloom.kit.handles import FreeHandles, Mark
 from reedloom.kit.stops import Stop
+from reedloom.kit.ways import number_of, numbers_of, towards, ways_of
 
 
 def snap_turn_and_scale(turn: float, scale: float) -> complex:
@@ -190,21 +191,19 @@ def transform_place(
     if keep_tiling and aspect != 1:
         turned = snap_lattice(context, turned)
     matrix = (turned * [repeat_u, repeat_v]).astype(np.float32)
-    pivot = np.array([pivot_u, pivot_v], np.float32)
-    start = pivot + np.array([offset_u, offset_v], np.float32)
-    if turn_map is None and scale_map is None:
-        return context.map_bands(lambda rows: (rows - start) @ matrix.T + pivot, source)
+    pivot = number_of(pivot_u, pivot_v)
+    start = number_of(pivot_u + offset_u, pivot_v + offset_v)
 
     def move(rows: np.ndarray, *drives: np.ndarray) -> np.ndarray:
         """The whole transform, then each point's own turn and scale about the pivot."""
-        away, rest = (rows - start) @ matrix.T, list(drives)
+        away, rest = ways_of(numbers_of(rows) - start).reshape(-1, 2) @ matrix.T, list(drives)
+        away = away.reshape(rows.shape)
         if turn_map is not None:
-            angle = rest.pop(0) * np.float32(2 * math.pi)
-            c, s = np.cos(angle), np.sin(angle)
-            u, v = np.moveaxis(context.in_widths(away), -1, 0)
-            away = context.in_tiles(np.stack([c * u + s * v, c * v - s * u], axis=-1))
+            back = towards(rest.pop(0) * np.float32(-2 * math.pi), np.float32(1))
+            away = context.in_tiles(ways_of(numbers_of(context.in_widths(away)) * back))
+        moved = numbers_of(away)
         if scale_map is not None:
-            away = away / np.maximum(rest.pop(0), np.float32(1e-3))[..., None]
-        return away + pivot
+            moved = moved / np.maximum(rest.pop(0), np.float32(1e-3))
+        return ways_of(moved + pivot)
 
     return context.map_bands(move, source, *(m for m in (turn_map, scale_map) if m is not None))

@@ -10,6 +10,7 @@ from reedloom.kernels.hashing import unit_chances
 from reedloom.kernels.regions import measure_regions
 from reedloom.kinds.height.island_parts import ways_from_middles
 from reedloom.kit import ISLANDS, VECTOR, Angle, Context, Float, Length, Port, Role, Seed, Switch, kind
+from reedloom.kit.ways import number_of, numbers_of, ways_of
 
 JUMPS = {
     "tiles": "each element has a place of its own, at the seam as elsewhere",
@@ -63,15 +64,14 @@ def vary_place(context: Context, place: np.ndarray | None, elements: np.ndarray,
         ways[:, 0, 1] *= context.aspect
         ways[:, 1, 0] /= context.aspect
         return ways_from_middles(context, elements, table.u, table.v, ways)
-    half = np.float32(0.5)
+    # A matrix of two by two is a number times a place's, and another times the place mirrored up and down.
+    (a, b), (c, d) = matrix.transpose(1, 2, 0)
+    plain, mirrored, to = (a + d + 1j * (c - b)) / 2, (a - d + 1j * (c + b)) / 2, numbers_of(start)
+    middle = number_of(0.5, 0.5)
 
-    def moved(rows: np.ndarray, number: np.ndarray) -> np.ndarray:
-        m, s = matrix[number], start[number]
-        u, v = rows[..., 0] - half, rows[..., 1] - half
-        found: np.ndarray = np.stack(
-            [m[..., n, 0] * u + m[..., n, 1] * v + s[..., n] for n in range(2)], axis=-1
-        )
-        return found
+    def moved(rows: np.ndarray, element: np.ndarray) -> np.ndarray:
+        away = numbers_of(rows) - middle
+        return ways_of(plain[element] * away + mirrored[element] * away.conj() + to[element])
 
     return context.map_bands(moved, place, elements)
 

@@ -35,7 +35,8 @@ def box(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str
 
     def measure(u: np.ndarray, v: np.ndarray) -> np.ndarray:
         qu, qv = np.abs(u) - np.float32(half_u - corner), np.abs(v) - np.float32(half_v - corner)
-        outside = np.hypot(np.maximum(qu, 0), np.maximum(qv, 0))
+        u, v = np.maximum(qu, 0), np.maximum(qv, 0)
+        outside = np.sqrt(u * u + v * v)
         return outside + np.minimum(np.maximum(qu, qv), 0) - np.float32(corner)
 
     depth, reach = min(half_u, half_v), float(np.hypot(half_u, half_v))

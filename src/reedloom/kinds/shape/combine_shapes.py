@@ -26,7 +26,7 @@ def smooth_least(a: np.ndarray, b: np.ndarray, radius: float) -> np.ndarray:
         return np.minimum(a, b)
     r = np.float32(radius)
     u, v = np.maximum(r - a, 0), np.maximum(r - b, 0)
-    return np.maximum(r, np.minimum(a, b)) - np.hypot(u, v)
+    return np.maximum(r, np.minimum(a, b)) - np.sqrt(u * u + v * v)
 
 
 JOINS: dict[str, Callable[[np.ndarray, np.ndarray, float], np.ndarray]] = {

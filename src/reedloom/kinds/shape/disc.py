@@ -31,6 +31,6 @@ def disc(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[st
     radius = values["radius"]
 
     def measure(u: np.ndarray, v: np.ndarray) -> np.ndarray:
-        return np.hypot(u, v) - np.float32(radius)
+        return np.sqrt(u * u + v * v) - np.float32(radius)
 
     return draw_form(context, inputs[0], measure, {"turn": 0.0, **values}, radius, radius, True)

@@ -119,7 +119,8 @@ def linear_gradient(
     across = np.broadcast_to(sample_size(context, place) * np.float32(rises), source.shape[:2])
 
     def draw(rows: np.ndarray, width: np.ndarray) -> np.ndarray:
-        t = (rows[..., 0] * np.float32(u) + rows[..., 1] * np.float32(v) + np.float32(phase)) % np.float32(1)
+        t = rows[..., 0] * np.float32(u) + rows[..., 1] * np.float32(v) + np.float32(phase)
+        t -= np.floor(t)
         if profile == "tent":
             return 1 - np.abs(2 * t - 1)
         if profile == "arc":

@@ -17,6 +17,7 @@ from reedloom.kinds.shape.shape_parts import (
     profile_height,
 )
 from reedloom.kit import GREY, Context, FormHandles, Length, Port, kind
+from reedloom.kit.ways import number_of, numbers_of, ways_of
 
 
 @kind(
@@ -51,14 +52,13 @@ def radial_gradient(
     wrapped: bool,
 ) -> np.ndarray:
     source = places_of(context, place)
-    centre = np.array([centre_u, centre_v], np.float32)
+    centre = number_of(centre_u, centre_v)
 
     def draw(rows: np.ndarray) -> np.ndarray:
-        away: np.ndarray = rows - centre
+        away = ways_of(numbers_of(rows) - centre)
         if wrapped:
-            away = away - np.round(away)
-        away = context.in_widths(away)
-        inward = 1 - np.hypot(away[..., 0], away[..., 1]) / np.float32(radius)
+            away -= np.round(away)
+        inward = 1 - np.abs(numbers_of(context.in_widths(away))) / np.float32(radius)
         edge = np.clip(inward * np.float32(radius / context.sample) + np.float32(0.5), 0, 1)
         return profile_height(inward, profile, profile_curve) * edge
 

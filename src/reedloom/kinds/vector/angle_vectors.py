@@ -8,6 +8,7 @@ import numpy as np
 
 from reedloom.kinds.vector.vector_parts import VECTORS_OUT
 from reedloom.kit import Angle, Context, Length, adds_to, driving, kind, multiplies
+from reedloom.kit.ways import numbers_of, towards
 
 
 @kind(
@@ -42,11 +43,9 @@ def angle_vectors(
     def band(y0: int, y1: int) -> None:
         turn = start if angle_map is None else start + np.float32(2 * math.pi) * angle_map[y0:y1]
         far = long if length_map is None else long * length_map[y0:y1]
-        rows = out[y0:y1]
-        for axis, share in enumerate((np.cos(turn), np.sin(turn))):
-            np.multiply(far, share, out=rows[..., axis])
+        towards(turn, far, numbers_of(out[y0:y1]))
         if context.aspect != 1:
-            rows[...] = context.in_tiles(rows)
+            out[y0:y1] = context.in_tiles(out[y0:y1])
 
     context.bands(band)
     return out

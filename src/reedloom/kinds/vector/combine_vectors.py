@@ -6,6 +6,7 @@ import numpy as np
 
 from reedloom.kinds.vector.vector_parts import VECTORS_OUT, lengths_of
 from reedloom.kit import VECTOR, Choice, Context, Float, Port, Role, driving, kind, multiplies
+from reedloom.kit.ways import numbers_of, ways_of
 
 
 @kind(
@@ -42,13 +43,16 @@ def combine_vectors(
 ) -> np.ndarray:
     strength, amount = np.float32(second_strength), np.float32(share)
 
-    def combine(a: np.ndarray, b: np.ndarray, *more: np.ndarray) -> np.ndarray:
-        other = b * strength
+    def combine(first: np.ndarray, second: np.ndarray, *more: np.ndarray) -> np.ndarray:
+        a, other = numbers_of(first), numbers_of(second) * strength
         if way == "longer":
-            longer = lengths_of(context, other) > lengths_of(context, a)
-            other = np.where(longer[..., None], other, a)
+            longer = lengths_of(context, ways_of(other)) > lengths_of(context, first)
+            other = np.where(longer, other, a)
         elif way == "add":
-            other = a + other
-        return a + (other - a) * (amount * more[0][..., None] if more else amount)
+            other += a
+        other -= a
+        other *= amount * more[0] if more else amount
+        other += a
+        return ways_of(other)
 
     return context.map_bands(combine, first, second, *([] if share_map is None else [share_map]))

@@ -8,6 +8,7 @@ import numpy as np
 
 from reedloom.kinds.vector.vector_parts import VECTORS_IN, VECTORS_OUT, turned
 from reedloom.kit import Angle, Context, Float, adds_to, driving, kind, multiplies
+from reedloom.kit.ways import towards
 
 
 @kind(
@@ -43,6 +44,6 @@ def turn_vectors(
     def work(rows: np.ndarray, *more: np.ndarray) -> np.ndarray:
         angle = start if turn_map is None else start + np.float32(2 * math.pi) * more[0]
         times = drive if strength_map is None else drive * more[-1]
-        return turned(context, rows, times * np.cos(angle), times * np.sin(angle))
+        return turned(context, rows, towards(angle, times))
 
     return context.map_bands(work, vectors, *driven)

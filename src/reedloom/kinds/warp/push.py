@@ -7,9 +7,11 @@ import math
 import numpy as np
 
 from reedloom.kernels.reading import RowsOfPlaces
+from reedloom.kernels.tones import mean_of
 from reedloom.kinds.filter.filter_parts import STRENGTH_MAP
-from reedloom.kinds.warp.warp_parts import CENTRED, HELD, READING, by_rows, middle_of, move_map
+from reedloom.kinds.warp.warp_parts import CENTRED, HELD, READING, by_rows, move_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, Angle, Context, Length, Port, adds_to, driving, kind
+from reedloom.kit.ways import towards, ways_of
 
 
 @kind(
@@ -68,7 +70,7 @@ def pushes(
     centred: bool,
 ) -> RowsOfPlaces:
     """Each point's displacement."""
-    middle, start = middle_of(guide, centred), math.radians(angle)
+    middle, start = np.float32(mean_of(guide) if centred else 0), math.radians(angle)
 
     def way(rows: np.ndarray, *drives: np.ndarray) -> np.ndarray:
         far, rest = (rows - middle) * np.float32(strength), list(drives)
@@ -77,6 +79,6 @@ def pushes(
             turn = rest.pop(0) * np.float32(2 * math.pi) + turn
         if strength_map is not None:
             far *= rest.pop(0)
-        return context.in_tiles(np.stack([far * np.cos(turn), far * np.sin(turn)], axis=-1))
+        return context.in_tiles(ways_of(towards(turn, far)))
 
     return by_rows(way, guide, angle_map, strength_map)

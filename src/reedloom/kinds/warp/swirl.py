@@ -118,11 +118,12 @@ def turn_rows(source, amount, numbers, spline, wide, out, y0, y1):  # type: igno
     height, width = source.shape[:2]
     place, about = lined(2 * (wide + LANES)), np.empty(8, np.float32)
     shares, ends = np.full(wide + LANES, amount[0, 0], np.float32), np.empty((y1 - y0, 2), np.int64)
+    away = np.empty(y1 - y0, np.float32)
     about[:5], about[6] = numbers, 1 / width
     left, right = 2 * width, -width
     for row in range(y1 - y0):
         y = y0 + row
-        v = short_way(np.float32((y + 0.5) / height) - centre_v)
+        v = away[row] = short_way(np.float32((y + 0.5) / height) - centre_v)
         reach = radius * radius - v * v * aspect * aspect
         half = math.sqrt(max(reach, np.float32(0.0)))
         start = math.ceil((centre_u - half) * width - 0.5)
@@ -136,7 +137,7 @@ def turn_rows(source, amount, numbers, spline, wide, out, y0, y1):  # type: igno
         for row in range(y1 - y0):
             y = y0 + row
             start, end = max(ends[row, 0], left), min(ends[row, 1], left + wide)
-            about[7] = short_way(np.float32((y + 0.5) / height) - centre_v)
+            about[7] = away[row]
             while start < end:  # up to the tile's seam, and from there on
                 first = start % width
                 count = min(end - start, width - first)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from reedloom.kernels.tones import mean_of
 from reedloom.kinds.filter.filter_parts import STRENGTH_MAP
-from reedloom.kinds.warp.warp_parts import CENTRED, HELD, READING, by_rows, middle_of, move_map
+from reedloom.kinds.warp.warp_parts import CENTRED, HELD, READING, by_rows, move_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, VECTOR, Context, Length, Port, Role, kind
+from reedloom.kit.ways import number_of, numbers_of, ways_of
 
 
 @kind(
@@ -46,10 +48,10 @@ def vector_shift(
     centred: bool,
     reading: str,
 ) -> np.ndarray:
-    middle = middle_of(by, centred)
+    middle = number_of(*mean_of(by)) if centred else number_of(0, 0)
 
     def scale(rows: np.ndarray, *share: np.ndarray) -> np.ndarray:
-        moved = (rows - middle) * np.float32(strength)
-        return moved * share[0][..., None] if share else moved
+        moved = (numbers_of(rows) - middle) * np.float32(strength)
+        return ways_of(moved * share[0] if share else moved)
 
     return move_map(context, map, by_rows(scale, by, strength_map), reading)

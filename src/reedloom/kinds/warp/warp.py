@@ -7,6 +7,7 @@ import numpy as np
 from reedloom.kinds.filter.filter_parts import STRENGTH_MAP, slope_in_widths
 from reedloom.kinds.warp.warp_parts import HELD, READING, by_rows, move_map
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, kind
+from reedloom.kit.ways import numbers_of, ways_of
 
 REACH = 0.1
 """A guide that rises from 0 to 1 over this share of the tile moves the map by the full strength."""
@@ -52,6 +53,6 @@ def warp(
     drive = np.float32(-strength * REACH)
 
     def way(slopes: np.ndarray, *share: np.ndarray) -> np.ndarray:
-        return context.in_tiles(slopes * (share[0][..., None] * drive if share else drive))
+        return context.in_tiles(ways_of(numbers_of(slopes) * (share[0] * drive if share else drive)))
 
     return move_map(context, map, by_rows(way, slope, strength_map), reading)

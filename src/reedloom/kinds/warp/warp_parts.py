@@ -8,7 +8,6 @@ import numpy as np
 
 from reedloom.kernels.places import tile_places
 from reedloom.kernels.reading import RowsOfPlaces, read_at
-from reedloom.kernels.tones import mean_of
 from reedloom.kit import Change, Choice, Context, Switch
 
 READING = Choice(
@@ -37,8 +36,3 @@ def by_rows(function: Callable[..., np.ndarray], *maps: np.ndarray | None) -> Ro
     """A displacement made from the rows of those maps that are there, when a band asks for it."""
     tied = [map for map in maps if map is not None]
     return lambda y0, y1: function(*(map[y0:y1] for map in tied))
-
-
-def middle_of(map: np.ndarray, centred: bool) -> np.ndarray | np.float32:
-    """What is taken from a guide so that it lies about 0: its mean, or nothing."""
-    return mean_of(map).astype(np.float32) if centred else np.float32(0.0)
