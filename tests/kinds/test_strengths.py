@@ -31,6 +31,7 @@ def specks(seed: int = 1) -> np.ndarray:
         ("sharpen", "amount_map", {"radius": 0.02}),
         ("median", "strength_map", {"radius": 0.03}),
         ("edge_keeping_blur", "strength_map", {"radius": 0.03}),
+        ("blur", "radius_map", {"radius": 0.03}),
         ("grow", "radius_map", {"radius": 0.02}),
         ("push", "strength_map", {"strength": 0.05, "centred": False}),
         ("fan_warp", "strength_map", {"strength": 0.05, "centred": False}),
@@ -49,6 +50,39 @@ def test_a_driven_filter_leaves_one_half_and_changes_the_other_in_full(
     assert np.abs(halves[LEFT] - inputs["map"][LEFT]).max() < 2e-3
     assert np.abs(halves[RIGHT] - whole[RIGHT]).max() < 0.02
     assert np.abs(whole - inputs["map"])[RIGHT].max() > 0.02
+
+
+@pytest.mark.parametrize(
+    ("least", "most"), [(0, 0), (0.02, 0.02), (1 / 1.4, 1 / 1.4), (1, 1), (0.3, 0.45), (0, 0.2), (0.6, 1)]
+)
+def test_a_driven_blur_is_between_those_of_the_radii_around_its_own(least: float, most: float) -> None:
+    """Of which only those are made that a sample is between."""
+    map, radius = smooth_map(SIDE, SIDE), 0.05
+    share = least + (most - least) * smooth_map(SIDE, SIDE).clip(0, 1)
+    made = compute("blur", {"map": map, "radius_map": share.astype(np.float32)}, radius=radius)
+    for reach in np.unique(np.quantile(share, [0, 0.3, 0.7, 1])):
+        there = np.abs(share - reach) < 1e-3
+        whole = ndimage.gaussian_filter(map, reach * radius * SIDE, mode="wrap", truncate=8)
+        assert np.abs(made - whole)[there].max() < 2e-3
+
+
+@pytest.mark.parametrize(
+    ("kind_id", "port", "values"),
+    [
+        ("contrast", "contrast_map", {"contrast": 1.5, "gamma": 1.3}),
+        ("sharpen", "amount_map", {"radius": 0.02}),
+        ("high_pass", "strength_map", {"radius": 0.05}),
+        ("median", "strength_map", {"radius": 0.03}),
+    ],
+)
+def test_what_drives_a_colour_drives_each_of_its_channels(
+    kind_id: str, port: str, values: dict[str, Any]
+) -> None:
+    greys, share = [smooth_map(SIDE, SIDE, k) for k in range(3)], smooth_map(SIDE, SIDE, 7)
+    made = compute(kind_id, {"map": np.stack(greys, axis=-1), port: share}, **values)
+    for channel, grey in enumerate(greys):
+        alone = compute(kind_id, {"map": grey, port: share}, **values)
+        assert np.abs(made[..., channel] - alone).max() < 1e-6
 
 
 @pytest.mark.parametrize("kind_id", ["median", "edge_keeping_blur"])

@@ -11,6 +11,8 @@ from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Length, Port, driving, 
 
 LEVEL_RATIO = 1.4
 """Ratio of neighbouring radii between which a radius map mixes."""
+SURELY = 1 - 1e-5
+"""A little less than 1: a radius that a sample has, but for rounding, is not left out."""
 
 
 @kind(
@@ -63,9 +65,13 @@ def _blur_by_map(context: Context, map: np.ndarray, share: np.ndarray, radius: f
         radii.append(radii[-1] / LEVEL_RATIO)
     radii = [0.0, *reversed(radii)]
     wanted = (share * np.float32(radius)) ** 2
-    out = map.copy()
-    lower = map
+    least, most = SURELY * wanted.min(), wanted.max() / SURELY
+    out, lower = map.copy(), None
     for small, large in itertools.pairwise(radii):
+        if large**2 < least or small**2 > most:  # no sample is between these
+            continue
+        if lower is None:
+            lower = gaussian_blur(map, context.shares(small), context.bands) if small else map
         upper = gaussian_blur(map, context.shares(large), context.bands)
 
         def mix(

@@ -61,5 +61,13 @@ def taken(
 
 
 def of_channels(amount: np.ndarray, like: np.ndarray) -> np.ndarray:
-    """Rows of a grey map, to be multiplied with rows of a grey or a colour map."""
-    return amount if like.ndim == 2 else amount[..., None]
+    """Rows of a grey map, to be multiplied with rows of a grey or of a colour map, for each channel.
+
+    Were they to meet a colour's three channels as one, the library would take each sample by itself.
+    """
+    if like.ndim == 2:
+        return amount
+    found = np.empty(like.shape, amount.dtype)
+    for channel in range(like.shape[2]):
+        found[..., channel] = amount
+    return found

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from reedloom.kernels.tones import affine
+from reedloom.kinds.filter.filter_parts import of_channels
 from reedloom.kit import COLOUR, GREY, SAME_AS, Context, Float, Port, Switch, driving, kind, multiplies
 
 LARGEST = 1e18
@@ -55,10 +56,7 @@ def contrast(
     spread, centre, lift = np.float32(contrast), np.float32(middle), np.float32(middle + brightness)
 
     def change(rows: np.ndarray, *drive: np.ndarray) -> np.ndarray:
-        amount: np.ndarray = np.asarray(spread)
-        if drive:
-            amount = drive[0] * spread
-            amount = amount[..., None] if rows.ndim == 3 else amount
+        amount = of_channels(drive[0] * spread, rows) if drive else spread
         t = (rows - centre) * amount + lift
         if gamma != 1:
             # What is held lies far beyond all tones, and stays finite at any power.
