@@ -8,6 +8,37 @@ STRENGTHS = "tests/kinds/test_strengths.py"
 
 MUTANTS = (
     Mutant(
+        "the vein of a bent petal stays straight", "kinds/shape/petal.py",
+        "- aside + lean * along * along", "",
+        "tests/kinds/test_forms.py::test_a_vein_sinks_into_a_petal_along_its_middle", fast=False,
+    ),
+    Mutant(
+        "of equal peaks beside one another none counts", "kinds/points/map_points.py",
+        "own >= before", "own > before",
+        "tests/kinds/test_points.py::test_peaks_are_above_all_around_and_of_equal_ones_the_first", fast=False,
+    ),
+    Mutant(
+        "what is laid over a map is taken as a whole", "kinds/combine/modes.py",
+        "if share is None and strength == 1:", "if share is None:",
+        "tests/kinds/test_point_references.py::test_a_blend_goes_a_share_of_the_way", fast=False,
+    ),
+    Mutant(
+        "small maps rest on a ground twice as coarse", "kinds/points/stamp.py",
+        "cells >= 2 * CELLS_A_SAMPLE * max(", "cells >= CELLS_A_SAMPLE * max(",
+        "tests/kinds/test_points.py::test_resting_stamps_far_larger_than_the_tile_are_laid_on_a_coarser_ground",
+    ),
+    Mutant(
+        "a flow at places counts one side less", "kinds/noise/flow_noise.py",
+        "for side in (1.0, -1.0)]", "for side in (1.0, -0.5)]",
+        f"{NOISE}::test_noise_at_places_is_the_noise_of_the_grid", fast=False,
+    ),
+    Mutant(
+        "a swirl ends at the tile's seam", "kinds/warp/swirl.py",
+        "start, opening = start + count, False", "start, opening = end, False",
+        "tests/kinds/test_forms.py::"
+        "test_a_swirl_turns_about_its_middle_and_leaves_what_lies_beyond_its_radius", fast=False,
+    ),
+    Mutant(
         "a kind writes into its input", "kinds/tone/invert.py",
         ") -> np.ndarray:\n", ") -> np.ndarray:\n    map *= np.float32(1)\n",
         f"{LAWS}::test_every_kind_keeps[invert-survives_any_size_and_input]",

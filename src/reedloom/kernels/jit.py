@@ -1,7 +1,7 @@
 """Compiles kernels on first use and runs band functions over the rows of a map.
 
 This is the only module that names Numba options. Numba itself is imported when the first kernel
-runs, so that the catalogue, the window and the command line start without it; that imports `keeping`.
+runs, so that the catalogue, the window and the command line start without it; it then imports `keeping`.
 
 A *kernel* is a plain function over arrays whose last two arguments are the rows ``y0, y1`` it
 fills. `run_bands` calls any such band function from a thread pool. Bands are cut the same way for

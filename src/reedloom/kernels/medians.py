@@ -14,6 +14,10 @@ from reedloom.kernels.jit import inlined, kernel
 
 MOST = 2**30
 """What the counts of a box may add up to."""
+WHOLE = 1024
+"""What a whole column's counts are multiplied by; those of the outermost by their share of it."""
+TOGETHER = 32
+"""Levels that are worked on at once."""
 
 
 def unit_of(radius_u: float, radius_v: float) -> int:
@@ -33,22 +37,36 @@ def unit_of(radius_u: float, radius_v: float) -> int:
 
 
 @inlined
-def _count(histograms, source, y, low, per_level, unit):  # type: ignore[no-untyped-def]
-    """Add a row's tones to its columns' histograms, each times `unit`, which may be below 0."""
-    last = histograms.shape[1] - 2
-    row = source[y % source.shape[0]]
-    for x in range(row.shape[0]):
-        at = (row[x] - low) * per_level
-        cell = min(max(np.int32(at), np.int32(0)), np.int32(last))
-        share = np.int32(min(max(at - np.float32(cell), np.float32(0.0)), np.float32(1.0)) * unit)
-        histograms[x, cell] += unit - share
-        histograms[x, cell + 1] += share
+def _count(histogram, tone, levels, amount):  # type: ignore[no-untyped-def]
+    """Add a tone, in levels from the lowest one, to a histogram so many times, which may be below 0."""
+    cell = min(max(np.int32(tone), np.int32(0)), np.int32(levels - 1))
+    share = np.int32(min(max(tone - np.float32(cell), np.float32(0.0)), np.float32(1.0)) * amount)
+    histogram[cell] += amount - share
+    histogram[cell + 1] += share
 
 
 @inlined
-def _add(total, histogram, weight):  # type: ignore[no-untyped-def]
-    for k in range(total.shape[0]):
-        total[k] += weight * histogram[k]
+def _count_rows(columns, source, y, tones, count):  # type: ignore[no-untyped-def]
+    """Add the tones of rows y and y + 1 to their columns' histograms, each so many times.
+
+    Parameters
+    ----------
+    columns : (W, more than levels) int32
+    source : (H, W) float32
+    y : int
+        Around the map's border.
+    tones : (float32, float32, int)
+        The lowest tone, levels to a tone, and how many levels there are.
+    count : (int32, int32)
+        How many times; below 0 they are taken away.
+    """
+    low, per_level, levels = tones
+    above, below = source[y % source.shape[0]], source[(y + 1) % source.shape[0]]
+    for x in range(source.shape[1]):
+        if count[0]:
+            _count(columns[x], (above[x] - low) * per_level, levels, count[0])
+        if count[1]:
+            _count(columns[x], (below[x] - low) * per_level, levels, count[1])
 
 
 @kernel
@@ -70,58 +88,126 @@ def median_rows(source, radius, low, step, unit, out, y0, y1):  # type: ignore[n
     width = source.shape[1]
     whole_u, whole_v = int(radius[0]), int(radius[1])
     one, levels = unit
-    per_level = np.float32(1.0) / step
+    tones = (low, np.float32(1.0) / step, levels)
     # Shares of the outermost columns are counted in 1024ths, those of the outermost rows in the histograms.
-    part_u = np.int32((radius[0] - whole_u) * 1024 + 0.5)
+    part_u = np.int64((radius[0] - whole_u) * WHOLE + 0.5)
     part_v = np.int32((radius[1] - whole_v) * one + 0.5)
-    full = np.int32(1024)
-    columns = np.zeros((width, levels + 1), np.int32)
-    box = np.zeros(levels + 1, np.int64)
+    rest_v, none = np.int32(one - part_v), np.int32(0)
+    room = (levels + TOGETHER) // TOGETHER * TOGETHER
+    columns, box = np.zeros((width, room), np.int32), np.empty(room, np.int32)
+    last = np.int32(levels)
     for k in range(-whole_v, whole_v + 1):
-        _count(columns, source, y0 + k, low, per_level, one)
+        _count_rows(columns, source, y0 + k, tones, (one, none))
+    _count_rows(columns, source, y0 - whole_v - 1, tones, (part_v, none))
+    _count_rows(columns, source, y0 + whole_v + 1, tones, (part_v, none))
+    middle = np.int32(0)
     for y in range(y0, y1):
-        if y > y0:
-            _count(columns, source, y + whole_v, low, per_level, one)
-            _count(columns, source, y - whole_v - 1, low, per_level, -one)
-        if part_v:
-            _count(columns, source, y + whole_v + 1, low, per_level, part_v)
-            _count(columns, source, y - whole_v - 1, low, per_level, part_v)
+        if y > y0:  # one row comes in by its share, the next by the rest of it, and so they go
+            _count_rows(columns, source, y + whole_v, tones, (rest_v, part_v))
+            _count_rows(columns, source, y - whole_v - 2, tones, (np.int32(-part_v), np.int32(-rest_v)))
         box[:] = 0
         for k in range(-whole_u, whole_u + 1):
-            _add(box, columns[k % width], full)
-        left, right = columns[(-whole_u - 1) % width], columns[(whole_u + 1) % width]
-        _add(box, left, part_u)
-        _add(box, right, part_u)
+            _add(box, columns[k % width])
+        goes, comes = (-whole_u) % width, (whole_u + 1) % width
+        before = (-whole_u - 1) % width
         half = np.int64(0)
-        for k in range(box.shape[0]):
-            half += box[k]
+        for k in range(room):
+            half += WHOLE * box[k] + part_u * (columns[before, k] + columns[comes, k])
         half //= 2
+        below, beside = np.int32(0), np.int32(0)
+        for k in range(middle):
+            below = np.int32(below + box[k])
+            beside = np.int32(beside + columns[before, k] + columns[comes, k])
         for x in range(width):
-            out[y, x] = low + step * _middle(box, half)
-            # One on: what was inside on the left goes out by its share, what was outside comes in.
-            gone, leaving = columns[(x - whole_u - 1) % width], columns[(x - whole_u) % width]
-            coming, beyond = columns[(x + whole_u + 1) % width], columns[(x + whole_u + 2) % width]
-            for k in range(box.shape[0]):
-                box[k] += full * (coming[k] - leaving[k]) + part_u * (
-                    beyond[k] - coming[k] + leaving[k] - gone[k]
-                )
-        if part_v:
-            _count(columns, source, y + whole_v + 1, low, per_level, -part_v)
-            _count(columns, source, y - whole_v - 1, low, per_level, -part_v)
+            rest = half - np.int64(WHOLE) * below - part_u * beside
+            sides = columns[before], columns[comes], part_u
+            middle, below, level = _seek(box, sides, rest, middle, below, last)
+            out[y, x] = low + step * np.float32(level)
+            before, after = goes, comes + 1 if comes + 1 < width else 0
+            below, beside = _slide(box, (columns[comes], columns[goes], columns[after]), middle, below)
+            goes, comes = goes + 1 if goes + 1 < width else 0, after
 
 
 @inlined
-def _middle(box, half):  # type: ignore[no-untyped-def]
-    """Where half of what was counted lies below, in levels from the lowest one.
+def _add(total, histogram):  # type: ignore[no-untyped-def]
+    for k in range(total.shape[0]):
+        total[k] += histogram[k]
+
+
+@inlined
+def _seek(box, sides, rest, middle, below, last):  # type: ignore[no-untyped-def]
+    """Go from a level to where half of what was counted lies below.
 
     What lies at a level counts as spread evenly from half a level below it to half a level above.
+
+    Parameters
+    ----------
+    box : (room,) int32
+        What whole columns count at each level.
+    sides : ((room,) int32, (room,) int32, int64)
+        The columns left and right of them, and what those are multiplied by.
+    rest : int64
+        How much less than half counts below the level; below 0 if it is more.
+    middle : int32
+        The level.
+    below : int32
+        What whole columns count below it.
+    last : int32
+        The highest level.
+
+    Returns
+    -------
+    (int32, int32, float64), the level, what whole columns count below it, and the place in levels
     """
-    below = np.int64(0)
-    last = box.shape[0] - 1
-    for k in range(last):
-        count = box[k]
-        if below + count >= half:
-            at = np.float64(k) - 0.5 + (half - below) / np.float64(count)
-            return np.float32(min(max(at, 0.0), np.float64(last)))
-        below += count
-    return np.float32(last)
+    here = _weight(box, sides, middle)
+    while middle > 0 and rest <= 0:
+        middle = np.int32(middle - 1)
+        below = np.int32(below - box[middle])
+        here = _weight(box, sides, middle)
+        rest += here
+    while middle < last and here < rest:
+        rest -= here
+        below = np.int32(below + box[middle])
+        middle = np.int32(middle + 1)
+        here = _weight(box, sides, middle)
+    level = np.float64(middle)
+    if middle < last:
+        level += rest / np.float64(here) - 0.5
+    return middle, below, min(max(level, 0.0), np.float64(last))
+
+
+@inlined
+def _weight(box, sides, level):  # type: ignore[no-untyped-def]
+    """What counts at a level: of whole columns, and of those beside them by their share."""
+    left, right, part = sides
+    return np.int64(WHOLE) * box[level] + part * (left[level] + right[level])
+
+
+@inlined
+def _slide(box, columns, middle, below):  # type: ignore[no-untyped-def]
+    """Move a box of whole columns on by one; returns what then counts below a level.
+
+    Parameters
+    ----------
+    box : (room,) int32
+        What counts at each level in it.
+    columns : three times (room,) int32
+        Of those that come and go, and of the one that comes next.
+    middle : int32
+        The level.
+    below : int32
+        What counted below it in the box.
+
+    Returns
+    -------
+    (int32, int32), of the box, and of the columns left and right of it
+    """
+    comes, goes, after = columns
+    beside = np.int32(0)
+    for k in range(box.shape[0]):
+        new, old, coming = comes[k], goes[k], after[k]
+        box[k] = np.int32(box[k] + np.int32(new - old))
+        is_below = np.int32(k) < middle
+        below = np.int32(below + (np.int32(new - old) if is_below else np.int32(0)))
+        beside = np.int32(beside + (np.int32(old + coming) if is_below else np.int32(0)))
+    return below, beside
