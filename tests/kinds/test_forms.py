@@ -187,7 +187,7 @@ def test_a_swirl_turns_about_its_middle_and_leaves_what_lies_beyond_its_radius(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:  # fmt: skip
     """A map whose values are known everywhere is read where each sample's own place is turned to."""
-    monkeypatch.setattr(swirl, "BLOCK", 16)  # a strong turn is made in blocks of rows
+    monkeypatch.setattr(swirl, "BLOCK", 16)  # so that rows have several
 
     def waves(place: np.ndarray) -> np.ndarray:
         return 0.5 + 0.4 * np.cos(2 * np.pi * (2 * place[..., 0] + place[..., 1]))

@@ -71,24 +71,20 @@ def swirl(
         context.report(f"The radius is snapped to {most:.4g}, so that the turning ends on the tile.")
         radius = most
 
-    is_strong = abs(turn) > STRONG and 2 * radius * context.width >= 4 * BLOCK
-    wide, band_rows = (BLOCK, 64) if is_strong else (context.width, 32)
     numbers = np.array([centre_u, centre_v, context.aspect, radius, -turn / 360], np.float32)
     plain = np.ones((1, 1), np.float32)
     source, out = _layers(map), empty_like(map)
 
     def band(y0: int, y1: int) -> None:
         amount = plain if amount_map is None else amount_map[y0:y1]
-        turn_rows(source, amount, numbers, reading == "smooth", wide, _layers(out), y0, y1)
+        turn_rows(source, amount, numbers, reading == "smooth", BLOCK, _layers(out), y0, y1)
 
-    context.bands(band, band_rows=band_rows)
+    context.bands(band)
     return out
 
 
-STRONG = 220.0
-"""Degrees of a turn from which on most rows go down the source, and back."""
-BLOCK = 256
-"""Samples of a row that are then turned before those of the next one: see `reading.WIDE`."""
+BLOCK = 512
+"""Samples of a row that are turned before those of the next one, for which what they read is at hand."""
 
 
 def _layers(map: np.ndarray) -> np.ndarray:
