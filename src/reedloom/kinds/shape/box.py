@@ -8,6 +8,7 @@ import numpy as np
 
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, THIN, draw_form
 from reedloom.kit import Context, FormHandles, Length, kind
+from reedloom.kit.ways import length_of
 
 
 @kind(
@@ -35,8 +36,7 @@ def box(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[str
 
     def measure(u: np.ndarray, v: np.ndarray) -> np.ndarray:
         qu, qv = np.abs(u) - np.float32(half_u - corner), np.abs(v) - np.float32(half_v - corner)
-        u, v = np.maximum(qu, 0), np.maximum(qv, 0)
-        outside = np.sqrt(u * u + v * v)
+        outside = length_of(np.maximum(qu, 0), np.maximum(qv, 0))
         return outside + np.minimum(np.maximum(qu, qv), 0) - np.float32(corner)
 
     depth, reach = min(half_u, half_v), float(np.hypot(half_u, half_v))

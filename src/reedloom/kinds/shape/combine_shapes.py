@@ -18,6 +18,7 @@ from reedloom.kinds.shape.shape_parts import (
     Profile,
 )
 from reedloom.kit import GREY, Choice, Context, Length, Port, Role, kind
+from reedloom.kit.ways import length_of
 
 
 def smooth_least(a: np.ndarray, b: np.ndarray, radius: float) -> np.ndarray:
@@ -26,7 +27,7 @@ def smooth_least(a: np.ndarray, b: np.ndarray, radius: float) -> np.ndarray:
         return np.minimum(a, b)
     r = np.float32(radius)
     u, v = np.maximum(r - a, 0), np.maximum(r - b, 0)
-    return np.maximum(r, np.minimum(a, b)) - np.sqrt(u * u + v * v)
+    return np.maximum(r, np.minimum(a, b)) - length_of(u, v)
 
 
 JOINS: dict[str, Callable[[np.ndarray, np.ndarray, float], np.ndarray]] = {

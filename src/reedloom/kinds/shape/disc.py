@@ -8,6 +8,7 @@ import numpy as np
 
 from reedloom.kinds.shape.shape_parts import ONE_TILE, PLACED, SHAPE_INPUTS, SHAPE_OUTPUTS, THIN, draw_form
 from reedloom.kit import Context, FormHandles, Length, kind
+from reedloom.kit.ways import length_of
 
 
 @kind(
@@ -31,6 +32,6 @@ def disc(context: Context, *inputs: np.ndarray | None, **values: Any) -> dict[st
     radius = values["radius"]
 
     def measure(u: np.ndarray, v: np.ndarray) -> np.ndarray:
-        return np.sqrt(u * u + v * v) - np.float32(radius)
+        return length_of(u, v) - np.float32(radius)
 
     return draw_form(context, inputs[0], measure, {"turn": 0.0, **values}, radius, radius, True)
