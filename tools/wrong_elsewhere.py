@@ -280,6 +280,16 @@ MUTANTS = (
         "tests/lit/test_light.py::test_rays_look_for_the_relief_just_where_its_heights_lie",
     ),
     Mutant(
+        "heights are held as they are, though the texture ends at 0 and 1", "lit/textures.py",
+        "picture = self.share(picture)", "pass",
+        "tests/lit/test_light.py::test_relief_is_the_same_wherever_its_heights_lie",
+    ),
+    Mutant(
+        "vectors are looked up for each pixel by itself", "lit/shaders.py",
+        "(float|int|vec2|vec3)", "(float|int|vec2)",
+        "tests/lit/test_light.py::test_numbers_reach_pixels_by_way_of_the_corners_and_are_not_too_many",
+    ),
+    Mutant(
         "rays begin too near for deep edges", "data/shaders/relief.frag",
         "WITHIN + max(outward(), depth)", "WITHIN + outward()",
         "tests/lit/test_light.py::test_edges_are_seen_down_to_where_they_are_cut_off",

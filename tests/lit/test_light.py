@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterator
 
 import numpy as np
@@ -29,7 +30,8 @@ from reedloom.lit.lights import (
     surroundings,
 )
 from reedloom.lit.outline import FULL, folds
-from reedloom.lit.renderer import LENS, SPANS, NoOpenGLError, Renderer
+from reedloom.lit.renderer import LENS, SPANS, VARIANTS, NoOpenGLError, Renderer
+from reedloom.lit.shaders import put_together
 from reedloom.lit.state import OBJECTS, VIEWPOINTS, camera_of, look_from, sound, viewpoint_of
 from reedloom.picture_files import read_map
 from reedloom.weave.document import LitState
@@ -314,7 +316,9 @@ def test_displacement_moves_what_height_only_shades(renderer: Renderer) -> None:
     assert (outline(height=wave, displacement=flat) != outline(height=wave)).sum() > 50
 
 
-def test_rays_look_for_the_relief_just_where_its_heights_lie(renderer: Renderer) -> None:
+def test_rays_look_for_the_relief_just_where_its_heights_lie(
+    renderer: Renderer, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """What lies beyond 0 to 1 is met too, and what keeps within a part of it looks as if it did not."""
     state = LitState(object="ball", tone_mapping="plain", middle=0.0)
     deep = {"around": white_room(), "surface": (1.0, 0.05)}
@@ -326,9 +330,30 @@ def test_rays_look_for_the_relief_just_where_its_heights_lie(renderer: Renderer)
     small = flat_maps(64, roughness=0.6)
     small["height"] = 0.4 + 0.2 * np.random.default_rng(3).random((64, 64), np.float32)
     seen = shoot(renderer, small, state, 128, **deep).astype(int)
-    renderer.textures.heights = (0.0, 1.0)
+    monkeypatch.setattr(renderer, "_rises", lambda *_: (0.0, 0.05 * SPANS["ball"] / state.repeats))
     wide = renderer.render(state, (128, 128), background=GREY, key_colour=GREY, **deep)
     assert wide is not None and np.abs(seen - wide).mean() < 1.5
+
+
+def test_relief_is_the_same_wherever_its_heights_lie(renderer: Renderer) -> None:
+    """The texture holds them from the least to the greatest; how far apart these are makes no difference."""
+    height = np.random.default_rng(3).random((64, 64), np.float32)
+    deep = {"around": white_room(), "surface": (1.0, 0.05)}
+    usual = shoot(renderer, flat_maps(64) | {"height": height}, LitState(object="ball"), 128, **deep)
+    for scale, low in ((0.25, 0.5), (5.0, -2.0)):
+        state = LitState(object="ball", depth=1 / scale, middle=low + 0.5 * scale)
+        other = shoot(renderer, flat_maps(64) | {"height": low + scale * height}, state, 128, **deep)
+        assert np.abs(usual.astype(int) - other).mean() < 0.1
+
+
+@pytest.mark.parametrize("name", ["relief", "surface"])
+def test_numbers_reach_pixels_by_way_of_the_corners_and_are_not_too_many(name: str) -> None:
+    """What OpenGL 3.3 lets corners hand on is 60 numbers; only samplers stay with the pixels."""
+    shaders = put_together(name, {"LEVELS": LEVELS, **dict.fromkeys(VARIANTS, 1)})
+    assert not re.findall(r"uniform (?!sampler2D)", shaders.fragment)
+    sizes = {"float": 1, "int": 1, "vec2": 2, "vec3": 3}
+    handed = re.findall(r"^flat out (\w+) \w+(?:\[(\d+)\])?;", shaders.vertex, re.MULTILINE)
+    assert 20 < sum(sizes[kind] * int(many or 1) for kind, many in handed) <= 60
 
 
 def test_a_steps_shadow_ends_where_geometry_says(renderer: Renderer) -> None:

@@ -16,8 +16,9 @@ from reedloom.errors import ReedError
 TEXTURE_2D, TRIANGLES, FLOAT, MAX_LEVEL = 0x0DE1, 0x0004, 0x1406, 0x813D
 FORMATS = {1: 0x1903, 2: 0x8227, 3: 0x1907, 4: 0x1908}
 """Pixel formats by number of components: red, red and green, RGB, RGBA."""
-STORED = {1: 0x822E, 2: 0x8230, 3: 0x8814, 4: 0x8814}
-"""How they are stored: 32-bit float each, and three as four, which are read a twentieth of a frame sooner."""
+STORED = {1: 0x822A, 2: 0x8230, 3: 0x8814, 4: 0x8814}
+"""How they are stored: 32-bit float each, and three as four, which are read a twentieth of a frame sooner;
+one alone, from 0 to 1, in 16 bits: another twentieth."""
 HALVES = 0x881A
 """Four 16-bit floats."""
 _INT, _POINTER = ctypes.c_int, ctypes.c_void_p

@@ -11,12 +11,12 @@ from typing import Any, NamedTuple
 
 import numpy as np
 
-from reedloom.data import FOLDER
 from reedloom.errors import ReedError
 from reedloom.lit.calls import HALVES, STORED, Calls
 from reedloom.lit.energy import energy_table
 from reedloom.lit.lights import LEVELS, LIGHT_SETS, Surroundings, direction_of, surroundings
 from reedloom.lit.outline import object_points, screen_triangles
+from reedloom.lit.shaders import GIVEN, Shaders, put_together
 from reedloom.lit.state import OBJECTS, TONE_MAPPINGS, Box, camera_of
 from reedloom.lit.textures import Textures
 from reedloom.weave.document import LitState
@@ -36,6 +36,8 @@ VARIANTS = {
     "LAYERS": ("layer_map",),
     "FILM": ("film_map",),
     "TINTS": ("coat_tint", "sheen_tint", "below_tint", "reach_map"),
+    "BELOW": ("below_tint",),
+    "EMISSION": ("emission_map",),
 }
 """What is compiled in only when a texture is there: each costs every pixel, used or not."""
 LAMP_SPREAD = 1.2
@@ -173,18 +175,18 @@ class Renderer:
         present = tuple(self.textures.has(*names) for names in VARIANTS.values())
         key = (name, *present)
         if key not in self._passes:
-            relief, surface = (
-                self._pass(_source(f"{shader}.frag", name, *present)) for shader in ("relief", "surface")
-            )
+            fixed = {"OBJECT": list(OBJECTS).index(name), "LEVELS": LEVELS}
+            fixed |= dict(zip(VARIANTS, map(int, present), strict=True))
+            relief, surface = (self._pass(put_together(shader, fixed)) for shader in ("relief", "surface"))
             self._calls.check("compile the shaders of the lit view")
             self._passes[key] = relief, surface
         return self._passes[key]
 
-    def _pass(self, fragment_shader: str) -> _Pass:
-        program = self.context.program(vertex_shader=_source("cover.vert"), fragment_shader=fragment_shader)
+    def _pass(self, shaders: Shaders) -> _Pass:
+        program = self.context.program(vertex_shader=shaders.vertex, fragment_shader=shaders.fragment)
         array = self.context.vertex_array(program, [(self._corners, "2f", "corner")])
         # Looked up once: each look goes through all names.
-        return _Pass(array, {name: program[name] for name in program if name != "corner"})
+        return _Pass(array, {name.removeprefix(GIVEN): program[name] for name in program if name != "corner"})
 
     def _cover(self, state: LitState, size: tuple[int, int], surface: tuple[float, float]) -> int:
         """Lay triangles over what the object can cover; returns the number of their corners."""
@@ -218,7 +220,8 @@ class Renderer:
         eye, axes = camera_of(state)
         azimuth, elevation = state.key or light.key
         assert self._surroundings is not None
-        jitter = np.mod(0.5 + sample * np.array(GOLDEN), 1.0)
+        shapes, has_height = self.textures.shapes, self.textures.has("height_map")
+        depth, (hollow, crest) = _depth(state, surface), self._rises(state, surface)
         sway = (np.mod(0.5 + sample * np.array(GOLDEN[::-1]), 1.0) - 0.5) * 2 * LAMP_SPREAD
         textures = {
             **self.textures.made,
@@ -231,21 +234,20 @@ class Renderer:
             texture.use(number)
         self._whole_only.use(list(textures).index("relief_map"))
         values: dict[str, Any] = {
-            "size": size, "jitter": tuple(jitter), "eye": tuple(eye), "axes": tuple(axes.reshape(-1)),
-            "lens": LENS, "repeats": float(state.repeats), "aspect": aspect, "depth": _depth(state, surface),
-            "middle": state.middle, "rises": self._rises(state, surface), "slope_scale": state.depth,
-            "has_height": float(self.textures.has("height_map")),
-            "has_emission": float(self.textures.has("emission_map")),
-            "has_below_tint": float(self.textures.has("below_tint")),
-            "levels": float(LEVELS),
+            "rays": _rays(axes, size, sample), "eye": tuple(eye),
+            "repeats": float(state.repeats), "aspect": aspect, "depth": depth,
+            "lift": depth * self.textures.rise if has_height else 0.0,
+            "middle": self.textures.share(state.middle),
+            "hollow": hollow, "crest": crest, "slope_scale": state.depth,
+            "footprint": 2 * LENS / size[1] * state.repeats / SPANS[state.object] * shapes["colour_map"][1],
             "harmonics": [tuple(map(float, h)) for h in self._surroundings.harmonics],
             "turn": state.turn / 360.0,
             "key_direction": tuple(direction_of(azimuth + state.turn + sway[0], elevation + sway[1])),
             "key_colour": key_colour or light.key_colour, "exposure": state.exposure,
             "tone": list(TONE_MAPPINGS).index(state.tone_mapping),
             "steps": STEPS[fine], "stride": STRIDE[fine],
-            "shadow_steps": SHADOW_STEPS[fine] if state.shadow and self.textures.has("height_map") else 0,
-            "texels": float(self.textures.shapes["height_map"][1]),
+            "shadow_steps": SHADOW_STEPS[fine] if state.shadow and has_height else 0,
+            "texels": float(shapes["height_map"][1]),
             "background": background,
         } | {name: number for number, name in enumerate(textures)}  # fmt: skip
         for drawn in both:
@@ -273,14 +275,17 @@ class Renderer:
         self.context.release()
 
 
-def _source(name: str, shape: str = "sheet", *present: bool) -> str:
-    """A shader with what is fixed when compiling: the object, and which of VARIANTS are present."""
-    folder = FOLDER / "shaders"
-    text = (folder / name).read_text()
-    if name.endswith(".frag"):
-        text = (folder / "object.glsl").read_text() + text
-    fixed = {"OBJECT": list(OBJECTS).index(shape), **dict(zip(VARIANTS, map(int, present), strict=False))}
-    return "#version 330\n" + "".join(f"#define {k} {v}\n" for k, v in fixed.items()) + text
+def _rays(axes: np.ndarray, size: tuple[int, int], sample: int) -> list[tuple[float, ...]]:
+    """The ray of a frame's lower left pixel, and what each pixel to the right and upward adds to it.
+
+    axes : the camera's right, up and forward axes as rows
+    sample : moves where in its pixel a ray goes
+    """
+    right, up, forward = axes
+    step = 2 * LENS / size[1]
+    across, upward = step * (np.mod(0.5 + sample * np.array(GOLDEN), 1.0) - np.array(size) / 2)
+    first = forward + across * right + upward * up
+    return [tuple(map(float, way)) for way in (first, step * right, step * up)]
 
 
 def _make_context() -> tuple[Any, Calls]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -25,6 +25,7 @@ TEXTURES = {
     "reach_map": ("subsurface_reach",),
 }
 """The channels each texture carries."""
+_Heights = TypeVar("_Heights", float, np.ndarray)
 
 
 class Textures:
@@ -36,7 +37,7 @@ class Textures:
         self.shapes: dict[str, tuple[int, ...]] = {}
         self.channels: frozenset[str] = frozenset()
         self.heights = (0.0, 0.0)
-        """The least height and the greatest."""
+        """The least height and the greatest, which are 0 and 1 in the texture."""
         self._sources: dict[str, tuple[object, ...]] = {}
 
     def take(self, maps: Mapping[str, np.ndarray]) -> list[str]:
@@ -59,6 +60,7 @@ class Textures:
             picture = _picture(channels, maps, size)
             if name == "height_map":
                 self.heights = (float(picture.min()), float(picture.max()))
+                picture = self.share(picture)
             self._upload(name, picture)
             uploaded.append(name)
         return uploaded
@@ -66,6 +68,16 @@ class Textures:
     def has(self, *names: str) -> bool:
         """Whether any channel of some textures is there, rather than its fallback."""
         return any(c in self.channels for name in names for c in TEXTURES[name])
+
+    @property
+    def rise(self) -> float:
+        """From the least height to the greatest; never quite nothing."""
+        low, high = self.heights
+        return max(high - low, 1e-9)
+
+    def share(self, heights: _Heights) -> _Heights:
+        """Where heights lie from the least to the greatest, as 0 to 1: how the texture holds them."""
+        return (heights - self.heights[0]) / self.rise
 
     def _upload(self, name: str, picture: np.ndarray) -> None:
         texture = self.made.get(name)

@@ -1,28 +1,24 @@
 // The camera, the bare objects, and how the tile lies on them. Which object is fixed when compiling
 // (OBJECT: 0 sheet, 1 cube, 2 ball, 3 cylinder, 4 cloth), so that no pixel pays for the others.
-uniform vec2 size;             // of the whole frame in pixels
-uniform vec2 jitter;           // where in its pixel a ray goes, 0..1
+uniform vec3 rays[3];          // that of the lower left pixel, and what each pixel to the right and upward adds
 uniform vec3 eye;
-uniform mat3 axes;             // columns: right, up, forward
-uniform float lens;            // half the view's height at distance 1
 uniform float repeats;
 uniform float aspect;          // the tile's height in widths
 uniform float depth;           // from height 0 to height 1, in object units
-uniform float middle;          // the height that stays at the object's surface
-uniform vec2 rises;            // how deep the relief goes below the bare object, and how high above
-uniform float has_height;
-uniform sampler2D relief_map;  // heights, read without smaller pictures
+uniform float lift;            // from the least height to the greatest, in object units; 0 where there are none
+uniform float middle;          // the height that stays at the object's surface, least to greatest as 0 to 1
+uniform float crest;           // how high the relief goes above the bare object
+uniform sampler2D relief_map;  // heights from 0 to 1, read without smaller pictures
 
 const float PI = 3.14159265359;
 
 vec3 ray() {
-    vec2 at = (2.0 * (floor(gl_FragCoord.xy) + jitter) - size) / size.y * lens;
-    return normalize(axes * vec3(at, 1.0));
+    vec2 at = floor(gl_FragCoord.xy);
+    return normalize(rays[0] + at.x * rays[1] + at.y * rays[2]);
 }
 
-// How far the shell of the relief reaches outward and inward of the bare object.
-float outward() { return rises.y + 1e-4; }
-float inward() { return rises.x + 1e-4; }
+// How far the shell of the relief reaches outward of the bare object.
+float outward() { return crest + 1e-4; }
 
 #if OBJECT == 0
 const float SPAN = 2.0;        // object units across the object, which `repeats` tiles share
@@ -117,14 +113,15 @@ void directions(vec3 p, out vec3 along_u, out vec3 along_v) {
 
 float calm(vec3 p) { // the ball's relief fades where the tile is pinched, towards the poles
 #if OBJECT == 2
-    return smoothstep(0.02, 0.16, dot(p.xz, p.xz));
+    float share = clamp((dot(p.xz, p.xz) - 0.02) * (1.0 / 0.14), 0.0, 1.0);
+    return share * share * (3.0 - 2.0 * share);
 #else
     return 1.0;
 #endif
 }
 
 float gap_at(vec3 p, float bare, vec2 place) { // above the relief, at a place of the tile
-    float rise = (textureLod(relief_map, place, 0.0).r - middle) * depth * has_height * calm(p);
+    float rise = (textureLod(relief_map, place, 0.0).r - middle) * lift * calm(p);
     return max(bare - rise, border(p, bare));
 }
 

@@ -2,7 +2,10 @@
 uniform int steps;             // most steps through the shell
 uniform float texels;          // of the height map across the tile
 uniform float stride;          // texels to a step, as far as `steps` allow
+uniform float hollow;          // how deep the relief goes below the bare object
 out float met;
+
+float inward() { return hollow + 1e-4; }
 
 #if OBJECT == 2
 const int LEGS = 1;

@@ -2,14 +2,14 @@
 // again, and coat, sheen, film, anisotropy and light below the surface where their maps exist.
 uniform sampler2D met_map;     // from the first pass
 uniform sampler2D height_map, normal_map, colour_map, data_map, emission_map;
-uniform float has_emission;
+uniform float footprint;       // texels of the colour map across a pixel seen straight on at distance 1
 uniform float slope_scale;     // how much steeper than the weave's own the relief is shown
 uniform sampler2D mirrors;     // LEVELS pictures by roughness, one below the other
-uniform float levels;
 uniform sampler2D energy;      // by cosine and roughness: scale and rise of F0, and what sheen takes
 uniform vec3 harmonics[9];
 uniform float turn;            // of the surroundings, in turns
-uniform vec3 key_direction, key_colour;
+uniform vec3 key_direction;
+uniform vec3 key_colour;
 uniform float exposure;
 uniform int tone;
 uniform int shadow_steps;
@@ -22,7 +22,6 @@ uniform sampler2D film_map;    // film thickness, specular level, anisotropy and
 #endif
 #if TINTS
 uniform sampler2D coat_tint, sheen_tint, below_tint, reach_map;
-uniform float has_below_tint;
 #endif
 out vec4 shown;
 
@@ -37,10 +36,11 @@ float sunlight(vec3 p, vec2 place, vec3 bare) {
     float reach = min((outward() - body(p)) * 1.1 / slant, 0.9), lit = 1.0;
     if (reach < 0.0) return 1.0;
     vec3 run = key_direction * reach;
+    float pace = 1.0 / float(shadow_steps * shadow_steps);
     // Steps are closest at its beginning, which lies straight above the place.
     Track along = track(from, place, run, 0.25);
     for (int i = 1; i <= shadow_steps; ++i) {
-        float part = float(i * i) / float(shadow_steps * shadow_steps);
+        float part = float(i * i) * pace;
         lit = min(lit, 0.5 + 0.5 * gap_on(along, from, run, part) / (0.03 * reach * part + 0.02 * depth + 1e-5));
         if (lit <= 0.0) return 0.0;
     }
@@ -48,14 +48,14 @@ float sunlight(vec3 p, vec2 place, vec3 bare) {
 }
 
 vec3 mirror_level(vec2 place, float level) {
-    return textureLod(mirrors, vec2(place.x, (level + place.y) / levels), 0.0).rgb;
+    return textureLod(mirrors, vec2(place.x, (level + place.y) / float(LEVELS)), 0.0).rgb;
 }
 
 vec3 mirrored(vec3 d, float roughness) { // what a mirror of that roughness sees
-    float level = roughness * (levels - 1.0), low = floor(level);
+    float level = roughness * float(LEVELS - 1), low = floor(level);
     float row = clamp(acos(clamp(d.y, -1.0, 1.0)) / PI, 0.5 / 64.0, 1.0 - 0.5 / 64.0);
     vec2 place = vec2(atan(d.z, d.x) / (2.0 * PI) - turn, row);
-    return mix(mirror_level(place, low), mirror_level(place, min(low + 1.0, levels - 1.0)), level - low);
+    return mix(mirror_level(place, low), mirror_level(place, min(low + 1.0, float(LEVELS - 1))), level - low);
 }
 
 vec3 matt(vec3 n) { // irradiance over pi
@@ -135,7 +135,9 @@ vec3 light_of(vec2 place, float lod, vec3 n, vec3 view, vec3 p, vec3 bare, vec3 
     vec3 inner = base, coat_through = vec3(1.0), sheen_colour = vec3(1.0);
     float reach = 1.0; // against that of the fallback
 #if TINTS
-    inner = mix(base, textureLod(below_tint, place, lod).rgb, has_below_tint);
+#if BELOW
+    inner = textureLod(below_tint, place, lod).rgb;
+#endif
     reach = 2.0 * clamp(textureLod(reach_map, place, lod).r, 0.0, 1.0);
     coat_through = mix(vec3(1.0), max(textureLod(coat_tint, place, lod).rgb, 0.0), layer.r);
     sheen_colour = max(textureLod(sheen_tint, place, lod).rgb, 0.0);
@@ -177,7 +179,9 @@ vec3 light_of(vec2 place, float lod, vec3 n, vec3 view, vec3 p, vec3 bare, vec3 
     vec3 from_key = (gloss + matte) * max(nl, 0.0) * caught;
 #endif
     light += from_key * key_colour * PI;
-    if (has_emission > 0.5) light += textureLod(emission_map, place, lod).rgb;
+#if EMISSION
+    light += textureLod(emission_map, place, lod).rgb;
+#endif
     return light;
 }
 
@@ -196,7 +200,7 @@ vec3 facing_normal(vec2 place, float lod, vec3 bare, vec3 u, vec3 v, vec3 view) 
     float e = exp2(lod) / float(textureSize(height_map, 0).x);
     float rise_u = textureLod(height_map, place + vec2(e, 0), lod).r - textureLod(height_map, place - vec2(e, 0), lod).r;
     float rise_v = textureLod(height_map, place - vec2(0, e / aspect), lod).r - textureLod(height_map, place + vec2(0, e / aspect), lod).r;
-    vec3 n = normalize(bare - (u * rise_u + v * rise_v) * depth * has_height * calm(bare) / (2.0 * e * SPAN / repeats));
+    vec3 n = normalize(bare - (u * rise_u + v * rise_v) * lift * calm(bare) / (2.0 * e * SPAN / repeats));
 #endif
     float turned = dot(n, view);
     return turned < 0.02 ? normalize(n + view * (0.02 - turned)) : n;
@@ -215,8 +219,7 @@ void main() {
 #endif
     vec2 place = unwrap(p);
     directions(p, u, v);
-    float footprint = t * 2.0 * lens / size.y * repeats / SPAN * float(textureSize(colour_map, 0).x) / max(0.25, dot(bare, view));
-    float lod = max(0.0, log2(max(footprint, 1e-4))), cover;
+    float lod = max(0.0, log2(max(t * footprint / max(0.25, dot(bare, view)), 1e-4))), cover;
     vec3 light = light_of(place, lod, facing_normal(place, lod, bare, u, v, view), view, p, bare, u, v, cover);
     shown.rgb = mix(background, map_tones(light), cover);
 }
