@@ -95,22 +95,21 @@ def show(rows: Iterable[Row]) -> None:
     table = Table(title="Reed Loom beside public libraries and its own aims, one run, best of several")
     for name in ("work", "ours", "beside", "theirs", "ratio", "aim", "quiet", "pace", ""):
         table.add_column(name, justify="left" if name in {"work", "beside"} else "right")
-    watch = _Watch()
+    watch, pace = Watch(), _Pace()
     for row in rows:
         aim = "" if row.wanted is None else f"{row.wanted:.3g}×"
         table.add_row(
             row.work, row.told(row.ours), row.peer, row.told(row.theirs), f"{row.ratio:.2f}×", aim,
-            watch.quiet(), watch.pace(), row.verdict,
+            watch.quiet(), pace.told(), row.verdict,
         )  # fmt: skip
     Console(width=150).print(table)
 
 
-class _Watch:
-    """How much of the machine others took since the last look, and how fast it went."""
+class Watch:
+    """How much of the machine others took since the last look."""
 
     def __init__(self) -> None:
         self._before = self._look()
-        self._pace = self._clock()
 
     @staticmethod
     def _look() -> tuple[float, float, float]:
@@ -121,23 +120,31 @@ class _Watch:
         own = os.times()
         return time.perf_counter(), used, own.user + own.system + own.children_user + own.children_system
 
-    def quiet(self) -> str:
-        """The share that nothing else took, in per cent."""
+    def others(self) -> float | None:
+        """The share that others took, 0..1; None when too little time has gone to tell."""
         now = self._look()
         gone, used, own = (after - before for after, before in zip(now, self._before, strict=True))
         self._before = now
-        if gone < 0.1:
-            return "?"
-        others = max(0.0, used - own) / (gone * (os.cpu_count() or 1))
-        return f"{max(0.0, 1 - others):.0%}"
+        return None if gone < 0.1 else min(max(0.0, used - own) / (gone * (os.cpu_count() or 1)), 1.0)
+
+    def quiet(self) -> str:
+        """The share that nothing else took, in per cent."""
+        others = self.others()
+        return "?" if others is None else f"{1 - others:.0%}"
+
+
+class _Pace:
+    """How fast steps of Python go, beside `BEST`."""
+
+    def __init__(self) -> None:
+        self._before = self._now()
 
     @staticmethod
-    def _clock() -> float:
-        """How fast steps of Python go now, beside `BEST`."""
+    def _now() -> float:
         count = 50_000
         return BEST * count / 1e7 / best_of(lambda: steps(count), 3)
 
-    def pace(self) -> str:
-        """The mean of how fast it goes now and went at the last look, in per cent."""
-        before, self._pace = self._pace, self._clock()
-        return f"{(before + self._pace) / 2:.0%}"
+    def told(self) -> str:
+        """The mean of how fast they go now and went when last asked, in per cent."""
+        before, self._before = self._before, self._now()
+        return f"{(before + self._before) / 2:.0%}"
