@@ -110,8 +110,15 @@ def finder(p: Photographer) -> None:
     p.window.finder.open_with(
         "so", built_in_kinds(), p.window.board.mapTo(p.window.central, p.window.board.rect().center())
     )
-    p.take("finder")
+    p.take("finder", p.window.finder.line)
     p.window.finder.close_quietly()
+
+
+def commands(p: Photographer) -> None:
+    p.window.actions_["find_command"].trigger()
+    p.window.help.finder.line.setText("mo")
+    p.take("commands", p.window.help.finder.line)
+    p.window.help.finder.close_quietly()
 
 
 def compare(p: Photographer) -> None:
@@ -315,6 +322,7 @@ SHOTS: tuple[Callable[[Photographer], None], ...] = (
     creel,
     workbench,
     finder,
+    commands,
     compare,
     linen,
     lit,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mutant import COMMANDS, FILES, LAWS, ORDERS, PACKED, REUSE, SAFETY, TWICE, Mutant
+from mutant import BY_HAND, BY_NAME, COMMANDS, FILES, LAWS, ORDERS, PACKED, REUSE, SAFETY, TWICE, Mutant
 
 MUTANTS = (
     Mutant(
@@ -288,6 +288,42 @@ MUTANTS = (
         "vectors are looked up for each pixel by itself", "lit/shaders.py",
         "(float|int|vec2|vec3)", "(float|int|vec2)",
         "tests/lit/test_light.py::test_numbers_reach_pixels_by_way_of_the_corners_and_are_not_too_many",
+    ),
+    Mutant(
+        "keys that are waited for are carried out", "desk/frame/command_finder.py",
+        "if self._waiting is not None or event.key() == Key.Key_F2:", "if False:",
+        f"{BY_NAME}::test_keys_that_are_waited_for_do_nothing_else",
+    ),
+    Mutant(
+        "commands keep the keys they came with beside another's own", "desk/frame/own_keys.py",
+        '"" if command.keys in taken else command.keys', "command.keys",
+        f"{BY_NAME}::test_no_two_commands_have_the_same_keys_whatever_the_settings_hold",
+    ),
+    Mutant(
+        "letters can be a command's keys", "desk/frame/own_keys.py",
+        "key in _FUNCTION_KEYS or", "True or",
+        f"{BY_NAME}::test_letters_stay_free",
+    ),
+    Mutant(
+        "a command found by name leaves the keyboard with the finder", "desk/frame/command_finder.py",
+        "            self._before.setFocus()", "            pass",
+        f"{BY_NAME}::test_a_command_found_by_name_is_done_to_what_had_the_keyboard",
+    ),
+    Mutant(
+        "tips go on naming keys that another command has", "desk/look/shortcuts.py",
+        "if event.type() == QEvent.Type.ToolTip:", "if False:",
+        f"{BY_NAME}::test_keys_of_ones_own_work_are_shown_and_are_there_at_the_next_start",
+    ),
+    Mutant(
+        "a peek stays when Ctrl is let go", "desk/board/view.py",
+        "        elif event.key() == Qt.Key.Key_Control:\n            self.workplace.peek_no_more()\n", "",
+        f"{BY_HAND}::test_a_card_is_peeked_at_while_ctrl_is_held",
+    ),
+    Mutant(
+        "what is pinned while peeking is lost after it", "desk/screen/workplace.py",
+        '"""Put an output of the board on pin A or B, or take it off."""\n        self._end_peek()\n',
+        '"""Put an output of the board on pin A or B, or take it off."""\n',
+        f"{BY_HAND}::test_a_card_is_peeked_at_while_ctrl_is_held",
     ),
     Mutant(
         "rays begin too near for deep edges", "data/shaders/relief.frag",

@@ -134,12 +134,14 @@ def ask_for_menu(part: QWidget, at: QPoint | None = None) -> None:
     QApplication.sendEvent(part, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, part.mapToGlobal(at)))
 
 
-def wheel(widget: QWidget, at: QPoint, steps: int) -> None:
+def wheel(
+    widget: QWidget, at: QPoint, steps: int, held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
+) -> None:
     """Turn the mouse wheel over a widget."""
     place = QPointF(at)
     event = QWheelEvent(
         place, widget.mapToGlobal(place), QPoint(), QPoint(0, 120 * steps), Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        held, Qt.ScrollPhase.NoScrollPhase, False,
     )  # fmt: skip
     QApplication.sendEvent(widget, event)
 

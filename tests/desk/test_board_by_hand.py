@@ -209,3 +209,43 @@ def test_a_thread_let_go_on_empty_ground_ends_in_the_kind_that_is_typed(hands: H
     w.select(())
     blur = hands.hang("blur")
     assert not w.graph.incoming(blur)
+
+
+def test_a_card_is_peeked_at_while_ctrl_is_held(hands: Hands) -> None:
+    """The views show it, the wheel goes through its results, and what pins hold comes back."""
+    window, w = hands.window, hands.workplace
+    disc, cells = hands.hang("disc", QPoint(60, 60)), hands.hang("cells", QPoint(260, 60))
+    w.select({disc})
+    hands.press("pin_a")
+    hands.wait_until_done()
+    pinned, zoom = dict(w.pins), window.board.transform().m11()
+    card = window.board.board.cards[cells]
+    middle = window.board.mapFromScene(card.pos() + card.body().center())
+
+    def turn() -> str:
+        wheel(window.board.viewport(), middle, -1, Qt.KeyboardModifier.ControlModifier)
+        hands.wait_until_done()
+        return window.flat.title.text()
+
+    outputs = [port.label.lower() for port in w.kinds.of(card.node).outputs]
+    seen = [turn() for _ in range(len(outputs) + 1)]
+    assert all(
+        title.startswith("Peek: ") and label in title for title, label in zip(seen, outputs, strict=False)
+    )
+    assert seen[-1] == seen[0] and window.board.transform().m11() == zoom
+    hands.bot.keyRelease(window.board, Qt.Key.Key_Control)
+    hands.wait_until_done()
+    assert w.pins == pinned and window.flat.title.text().startswith("Pin A: Disc")
+    # What is pinned meanwhile stays, the keyboard elsewhere ends it too, and what is taken away is gone.
+    turn()
+    hands.press("pin_b")
+    assert w.pins["A"] == pinned["A"] and w.pins["B"] is not None
+    turn()
+    hands.press("focus_settings")
+    assert "Peek" not in w.pins and w.pins["B"] is not None
+    turn()
+    w.select({disc, cells})
+    hands.press("delete")
+    hands.wait_until_done()
+    hands.bot.keyRelease(window.board, Qt.Key.Key_Control)
+    assert w.pins == {"A": None, "B": None}

@@ -2,17 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from reedloom.kit.kind import Kind
 
 
-def score(kind: Kind, words: Iterable[str]) -> int:
+def score(kind: Kind, words: Sequence[str]) -> int:
     """How well a kind fits typed words, higher is better; 0 if a word fits nowhere."""
-    label = kind.label.lower()
+    names = (kind.label.lower(), kind.id.replace("_", " "))
+    return how_well(words, names, kind.synonyms, kind.family, kind.purpose.lower())
+
+
+def how_well(
+    words: Sequence[str], names: Sequence[str], synonyms: Iterable[str], family: str, purpose: str = ""
+) -> int:
+    """How well typed words fit something, higher is better; 0 if a word fits nowhere.
+
+    Parameters, all in small letters
+    ----------
+    names : what it is called, its label first
+    synonyms, family, purpose : what else it might be called, where it belongs, what it is for
+    """
+    label = names[0]
     parts = label.replace(",", " ").split()
-    words = list(words)
-    total = 200 if " ".join(words) in {label, kind.id.replace("_", " ")} else 0
+    total = 200 if " ".join(words) in names else 0
     for word in words:
         if parts[0] == word:
             best = 150 - len(label)
@@ -20,11 +33,11 @@ def score(kind: Kind, words: Iterable[str]) -> int:
             best = 100 - len(label)
         elif any(part.startswith(word) for part in parts):
             best = 60
-        elif any(name.startswith(word) for name in kind.synonyms):
+        elif any(name.startswith(word) for name in synonyms):
             best = 40
-        elif word in label or kind.family.startswith(word):
+        elif word in label or family.startswith(word):
             best = 20
-        elif word in kind.purpose.lower() or any(word in name for name in kind.synonyms):
+        elif word in purpose or any(word in name for name in synonyms):
             best = 10
         else:
             return 0

@@ -6,6 +6,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QHBoxLayout, QToolButton, QWidget
 
+from reedloom.desk.look.shortcuts import PRESENT
 from reedloom.desk.look.words import Words, action_text, set_tip
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.weave.motifs import uses_of
@@ -53,7 +54,8 @@ class PathBar(QWidget):
             self._rebuild(titles)
         count = len(list(uses_of(w.document, w.session.motif)))
         others = f"used {count} times; all of them change" if count > 1 else "used once"
-        self.told.setText(f"{others}  ·  Ctrl+Up goes out")
+        keys = PRESENT.get("go_out")
+        self.told.setText(f"{others}  ·  {keys} goes out" if keys else others)
 
     def _rebuild(self, titles: tuple[str, ...]) -> None:
         for old in self.steps:

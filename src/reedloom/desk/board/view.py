@@ -12,6 +12,7 @@ from PySide6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
+    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -28,7 +29,7 @@ from reedloom.desk.board.scene import BoardScene
 from reedloom.desk.board.strands import Course, paint_strand, strand_lines
 from reedloom.desk.look.arrows import ARROWS
 from reedloom.desk.look.theme import small_font, theme
-from reedloom.desk.screen.workplace import Workplace
+from reedloom.desk.screen.workplace import PEEK, Workplace
 from reedloom.kit.data import GREY
 from reedloom.weave.document import End
 from reedloom.weave.edits import Disconnect
@@ -197,7 +198,22 @@ class BoardView(QGraphicsView):
         self.viewport().update()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        self.zoom_at(1.0015 ** event.angleDelta().y(), event.position().toPoint())
+        at = event.position().toPoint()
+        card = self.card_under(at) if event.modifiers() & Qt.KeyboardModifier.ControlModifier else None
+        if card is not None:
+            self._peek(card, -1 if event.angleDelta().y() > 0 else 1)
+            return
+        self.zoom_at(1.0015 ** event.angleDelta().y(), at)
+
+    def _peek(self, card: Card, step: int) -> None:
+        """Let the views show a card's result while Ctrl is held; further turns of the wheel, its others."""
+        w = self.workplace
+        ends = [End(node=card.node.id, port=port.name) for port in w.kinds.of(card.node).outputs]
+        if not ends:
+            return
+        self.setFocus()  # where Ctrl is let go
+        seen, here = w.pins.get(PEEK), [w.at(end) for end in ends]
+        w.peek(ends[(here.index(seen) + step) % len(ends) if seen in here else 0])
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -340,7 +356,13 @@ class BoardView(QGraphicsView):
         if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._space = False
             self.unsetCursor()
+        elif event.key() == Qt.Key.Key_Control:
+            self.workplace.peek_no_more()
         super().keyReleaseEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.workplace.peek_no_more()  # Ctrl may be let go where it cannot be seen
+        super().focusOutEvent(event)
 
     def _walk(self, key: int) -> None:
         """Select the nearest card in the direction of an arrow key."""

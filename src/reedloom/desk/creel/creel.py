@@ -17,9 +17,11 @@ from PySide6.QtWidgets import (
 )
 
 from reedloom.desk.board.hanging import kinds_offered
-from reedloom.desk.creel.finder import KIND_ROLE, KindRow
+from reedloom.desk.creel.finder import KindRow
 from reedloom.desk.creel.offered import BookShelf, book_file, book_picture
+from reedloom.desk.look.floating_search import THING_ROLE
 from reedloom.desk.look.lists import is_chosen
+from reedloom.desk.look.shortcuts import with_keys
 from reedloom.desk.look.swatch import swatch_icon
 from reedloom.desk.look.theme import theme
 from reedloom.desk.look.words import Words, set_tip
@@ -35,7 +37,7 @@ from reedloom.weave.motifs import FAMILY, MOTIF
 from reedloom.weave.resolve import resolve
 
 PICTURE = 64
-EMPTY = "Select cards and pack them into a motif (Ctrl+Shift+B)."
+EMPTY = "Select cards and pack them into a motif"
 WIDE = 336
 THUMB, THUMBS = 30, 6
 """Pixels across a small picture of a choice, and how many stand side by side."""
@@ -58,7 +60,7 @@ class PictureRow(KindRow):
         return self.creel.pictures.get((kind.id, -1))
 
     def sizeHint(self, option: QStyleOptionViewItem, index: object) -> QSize:
-        lines = -(-len(choice_samples(index.data(KIND_ROLE))) // THUMBS)  # type: ignore[attr-defined]
+        lines = -(-len(choice_samples(index.data(THING_ROLE))) // THUMBS)  # type: ignore[attr-defined]
         return QSize(200, self.row_height + lines * (THUMB + 4) + (4 if lines else 0))
 
     def head(self, box: QRect) -> QRect:
@@ -77,7 +79,7 @@ class PictureRow(KindRow):
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index) -> None:  # type: ignore[no-untyped-def]
         super().paint(painter, option, index)
-        kind: Kind = index.data(KIND_ROLE)
+        kind: Kind = index.data(THING_ROLE)
         chosen = is_chosen(option)
         for number in range(len(choice_samples(kind))):
             box = self.thumb(option.rect, number)
@@ -219,11 +221,11 @@ class _Flyout(QFrame):
         """Fill the panel and show it beside a button."""
         self.family = family
         self.title.setText(FAMILIES[family].label)
-        self.about.setText(FAMILIES[family].purpose if shown else EMPTY)
+        self.about.setText(FAMILIES[family].purpose if shown else f"{with_keys(EMPTY, 'pack_motif')}.")
         self.rows.clear()
         for kind in shown:
             item = QListWidgetItem()
-            item.setData(KIND_ROLE, kind)
+            item.setData(THING_ROLE, kind)
             set_tip(item, kind.purpose)
             self.rows.addItem(item)
         self.rows.setCurrentRow(0)
@@ -248,7 +250,7 @@ class _Flyout(QFrame):
 
     def _choose(self, item: QListWidgetItem | None, number: int = -1) -> None:
         if item is not None:
-            kind: Kind = item.data(KIND_ROLE)
+            kind: Kind = item.data(THING_ROLE)
             self.close_up()
             self.creel.chosen.emit(kind.id, choice_samples(kind)[number][1] if number >= 0 else {})
 
@@ -258,18 +260,18 @@ class _Flyout(QFrame):
         if item is None:
             return None, -1
         row = self.rows.visualItemRect(item)
-        return item, self.painter.choice_at(row, item.data(KIND_ROLE), point)
+        return item, self.painter.choice_at(row, item.data(THING_ROLE), point)
 
     def _show_name(self, point: QPoint) -> None:
         item, number = self._under(point)
         if item is not None:
-            kind: Kind = item.data(KIND_ROLE)
+            kind: Kind = item.data(THING_ROLE)
             set_tip(item, choice_samples(kind)[number][0] if number >= 0 else kind.purpose)
 
     def _step(self, by: int) -> None:
         item = self.rows.currentItem()
         if item is not None:
-            count = len(choice_samples(item.data(KIND_ROLE)))
+            count = len(choice_samples(item.data(THING_ROLE)))
             self._mark(min(max(self.painter.marked + by, -1), count - 1))
 
     def _close_to_button(self) -> None:

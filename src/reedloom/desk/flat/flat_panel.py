@@ -20,7 +20,7 @@ from reedloom.desk.look.choices import make_choice
 from reedloom.desk.look.theme import icon
 from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.latest import LatestOnly
-from reedloom.desk.screen.workplace import UNFORESEEN, Workplace, to_image
+from reedloom.desk.screen.workplace import PEEK, UNFORESEEN, Workplace, to_image
 from reedloom.kit.channels import CHANNELS
 from reedloom.kit.values import convert
 from reedloom.preview.encodings import (
@@ -239,7 +239,9 @@ class FlatPanel(QWidget):
         self.canvas.show_pictures(first, second)
         self.canvas.repaint()  # before cards and all else that changes with it
         titles = " | ".join(p.title for p in pictures)
-        self.title.setText(f"Pin {titles}" if self.pins and pictures else titles or "Flat view")
+        self.title.setText(
+            f"Pin {titles}" if self.pins and pictures and PEEK not in self.pins else titles or "Flat view"
+        )
         set_tip(self.title, self.title.text())
 
     def close_down(self) -> None:

@@ -7,6 +7,7 @@ from html import escape
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QTextBrowser, QVBoxLayout, QWidget
 
 from reedloom.desk.frame.commands import COMMANDS, MENUS
+from reedloom.desk.look.shortcuts import PRESENT
 
 HANDS = (
     ("Type a letter on the board", "find a node and hang it at the pointer, tied to the selection"),
@@ -19,6 +20,7 @@ HANDS = (
     ("Ctrl-drag from an output to another", "move all its threads"),
     ("Drop a card on a thread", "tie it in; Alt-drag takes it out again"),
     ("Wheel; middle drag or Space-drag", "zoom to the pointer; move the board"),
+    ("Ctrl with the wheel, over a card", "peek at it while Ctrl is held; turn further for its other results"),
     ("Double-click a card; a bay or note", "put it on pin A; edit its text"),
     (
         "Drawn paths, in the flat view",
@@ -57,7 +59,7 @@ class KeysDialog(QDialog):
 def _page() -> str:
     parts = ["<h3>Hands</h3>", _table(HANDS)]
     for menu in MENUS:
-        rows = [(c.keys, c.label) for c in COMMANDS if c.menu == menu and c.keys]
+        rows = [(PRESENT[c.method], c.label) for c in COMMANDS if c.menu == menu and PRESENT[c.method]]
         parts += [f"<h3>{menu}</h3>", _table(rows)]
     return "".join(parts)
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from reedloom.desk.look.words import set_tip
+from reedloom.desk.look.shortcuts import set_tip_with_keys
 
 TABS = {
-    "settings": ("Settings", "What is set on the selected card (Alt+2)"),
-    "dials": ("Dials", "What this weave offers to its user (Alt+5)"),
-    "colourways": ("Colourways", "Kept variants of the dials (Alt+6)"),
+    "settings": ("Settings", "What is set on the selected card"),
+    "dials": ("Dials", "What this weave offers to its user"),
+    "colourways": ("Colourways", "Kept variants of the dials"),
 }
 
 
@@ -29,7 +29,7 @@ class Lower(QWidget):
             label, tip = TABS[name]
             button = QPushButton(label)
             button.setCheckable(True)
-            set_tip(button, tip)
+            set_tip_with_keys(button, tip, f"focus_{name}")
             button.clicked.connect(lambda _checked=False, n=name: self.show_panel(n))
             group.addButton(button)
             row.addWidget(button)

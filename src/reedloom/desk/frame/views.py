@@ -16,13 +16,14 @@ from PySide6.QtWidgets import (
 from reedloom.desk.flat.flat_panel import FlatPanel
 from reedloom.desk.lit.lit_panel import LitPanel
 from reedloom.desk.look.buttons import VIEW_ICON, tool_button
+from reedloom.desk.look.shortcuts import set_tip_with_keys
 from reedloom.desk.look.theme import icon
 from reedloom.desk.look.words import set_tip
 from reedloom.desk.screen.workplace import Workplace
 
 PLACES = {
-    "large_view": ("large", "Large view: the board makes room (F10)"),
-    "view_apart": ("apart", "In a window of its own (Ctrl+F10)"),
+    "large_view": ("large", "Large view: the board makes room"),
+    "view_apart": ("apart", "In a window of its own"),
 }
 CHOICES = {"lit": "Lit", "flat": "Flat", "both": "Both"}
 
@@ -52,7 +53,8 @@ class Views(QWidget):
             self.buttons[name] = button
         row.addStretch()
         self.place_buttons = {name: tool_button(*look, VIEW_ICON) for name, look in PLACES.items()}
-        for tool in self.place_buttons.values():
+        for name, tool in self.place_buttons.items():
+            set_tip_with_keys(tool, PLACES[name][1], name)
             row.addWidget(tool)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)

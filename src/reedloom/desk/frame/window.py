@@ -25,7 +25,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from reedloom import __version__
 from reedloom.data import shipped_weave, shipped_weaves
 from reedloom.desk.board.board_commands import BoardCommands
 from reedloom.desk.board.hanging import hang_at_selection, hang_tied, kinds_offered, kinds_that_fit
@@ -39,18 +38,20 @@ from reedloom.desk.creel.offered import book_file
 from reedloom.desk.frame.commands import fill_menus, make_actions
 from reedloom.desk.frame.docking import COLUMN, SHARES, Places
 from reedloom.desk.frame.documents import Documents
+from reedloom.desk.frame.help_commands import HelpCommands
 from reedloom.desk.frame.lower import Lower
+from reedloom.desk.frame.own_keys import OwnKeys
 from reedloom.desk.frame.reuse_commands import ReuseCommands
 from reedloom.desk.frame.status import StatusLine
 from reedloom.desk.frame.views import Views
+from reedloom.desk.look.shortcuts import set_tip_with_keys, with_keys
 from reedloom.desk.look.theme import DARK, LINEN, apply_theme, icon, unstyled
-from reedloom.desk.look.words import Words, action_text, set_tip, tell
+from reedloom.desk.look.words import Words, action_text, set_tip
 from reedloom.desk.screen.workplace import SIZES, Workplace
 from reedloom.desk.settings.settings_panel import SettingsPanel
 from reedloom.desk.sheets.colourways_panel import ColourwaysPanel
 from reedloom.desk.sheets.dial_sheet import DialSheet
 from reedloom.desk.sheets.dials_panel import DialsPanel
-from reedloom.logs import report
 from reedloom.weave.document import End
 from reedloom.weave.edits import Batch, EachOf, Edit, GraphEdit, NameInlet, SetParameters
 from reedloom.weave.motifs import is_inlet, used_motif
@@ -105,6 +106,7 @@ class Window(QMainWindow):
         self.board_commands = BoardCommands(self.workplace, self.board, self)
         self.reuse = ReuseCommands(self)
         self.motif_commands = MotifCommands(self.workplace, self.board, self)
+        self.help = HelpCommands(self)
         self.status = StatusLine(self.workplace)
         self.resize(1280, 800)
         self._lay_out()
@@ -119,9 +121,11 @@ class Window(QMainWindow):
                 self.motif_commands,
                 self.board,
                 self.places,
+                self.help,
                 self.workplace.paths_in_hand,
             ),
         )
+        self.own_keys = OwnKeys(self.actions_)
         self._build_top()
 
     def _lay_out(self) -> None:
@@ -198,7 +202,7 @@ class Window(QMainWindow):
         self.deliver_button = QPushButton("Deliver…")
         self.deliver_button.setProperty("main", "true")
         self.deliver_button.setIcon(icon("deliver", colour="on_accent"))
-        set_tip(self.deliver_button, "Write the map set as files (Ctrl+Return)")
+        set_tip_with_keys(self.deliver_button, "Write the map set as files", "deliver")
         self.deliver_button.clicked.connect(self.deliver)
         top = QWidget()
         top.setObjectName("topbar")
@@ -229,6 +233,7 @@ class Window(QMainWindow):
         button.setIcon(icon(name))
         button.setIconSize(QSize(20, 20))
         button.setAccessibleName(action.text())
+        set_tip_with_keys(button, action.text, name)
         button.clicked.connect(action.trigger)
         return button
 
@@ -281,7 +286,7 @@ class Window(QMainWindow):
             action.setText(action_text(f"{word} {label.lower()}" if label else word))
             button = self.step_buttons[method]
             button.setEnabled(label is not None)
-            set_tip(button, f"{action.text()} ({action.shortcut().toString()})")
+            set_tip(button, with_keys(action.text(), method))
 
     def _fill_recent(self) -> None:
         self.recent_menu.clear()
@@ -555,31 +560,6 @@ class Window(QMainWindow):
     def focus_creel(self) -> None:
         """Give the keyboard to the creel."""
         next(iter(self.creel.buttons.values())).setFocus()
-
-    # -- help -----------------------------------------------------------------------------------------
-
-    def show_keys(self) -> None:
-        """Show every command with its keys."""
-        from reedloom.desk.frame.keys_dialog import KeysDialog
-
-        KeysDialog(self).exec()
-
-    def copy_report(self) -> None:
-        """Put versions, failing nodes and the end of the log on the clipboard, without anybody's paths."""
-        w = self.workplace
-        failing = [(w.flat.nodes[n].kind.id, reason) for n, reason in w.failures.items() if n in w.flat.nodes]
-        QApplication.clipboard().setText(report(failing))
-        w.message.emit("The report is on the clipboard: versions, failing nodes, the end of the log.", False)
-
-    def show_about(self) -> None:
-        """Say what this is."""
-        tell(
-            self,
-            "About Reed Loom",
-            f"Reed Loom {__version__}\n\nProcedural texture graphs that end in tileable map sets.\n\n"
-            "Fonts: IBM Plex Sans, under the SIL Open Font License 1.1.",
-            warning=False,
-        )
 
 
 def theme_is_linen() -> bool:

@@ -43,6 +43,9 @@ MOST_ROWS = 4096
 TINY = 32
 """Side of the picture of a card seen from afar."""
 SIZES = (256, 512, 1024, 2048)
+NO_PINS = {"A": None, "B": None}
+PEEK = "Peek"
+"""Among pins, what is looked at for a moment."""
 FIRST_PAINT = 40
 """Milliseconds from opening a weave to computing it: the board is painted first, undisturbed."""
 QUICK = 512
@@ -105,7 +108,9 @@ class Workplace(QObject):
         self.session = Session(kinds=kinds)
         self.path: Path | None = None
         self.selection: frozenset[str] = frozenset()
-        self.pins: dict[str, End | None] = {"A": None, "B": None}
+        self.pins: dict[str, End | None] = dict(NO_PINS)
+        self._pins_aside: dict[str, End | None] | None = None
+        """What pins hold while something is peeked at."""
         self.view_size = 512
         self.lit_state = LitState()
         """How the lit view stands; not part of the history, but saved with the weave."""
@@ -165,7 +170,8 @@ class Workplace(QObject):
 
     def _resolved(self, document: Document) -> FlatGraph:
         """The document resolved, with the colourways beside it that pins hold."""
-        pinned = {end.node.removeprefix(STEP) for end in self.pins.values() if end is not None}
+        pins = (*self.pins.values(), *(self._pins_aside or {}).values())
+        pinned = {end.node.removeprefix(STEP) for end in pins if end is not None}
         worn = {key: resolve(document, self.kinds, key) for key in pinned & document.colourways.keys()}
         return with_states(resolve(document, self.kinds), worn, self.kinds)
 
@@ -178,7 +184,7 @@ class Workplace(QObject):
         self.path = path
         self.lit_state = document.lit
         self.selection = frozenset()
-        self.pins = {"A": None, "B": None}
+        self.pins, self._pins_aside = dict(NO_PINS), None
         self.looks, self.view_arrays, self.view_materials, self._view_refs = {}, {}, {}, {}
         self.failures, self.seconds, self.notes = {}, {}, {}
         self._path = ()
@@ -223,10 +229,11 @@ class Workplace(QObject):
         present = self.selection & (after.nodes.keys() | after.bays.keys() | after.notes.keys())
         if present != self.selection:
             self.select(present)
-        for name, end in self.pins.items():
-            if end is not None and not self._flat.holds(end):
-                self.pins[name] = None
-                self.pins_changed.emit()
+        for pins in (self.pins, self._pins_aside or {}):
+            for name, end in pins.items():
+                if end is not None and not self._flat.holds(end):
+                    pins[name] = None
+                    self.pins_changed.emit()
         self.request()
 
     # -- selection and pins --------------------------------------------------------------------------
@@ -252,12 +259,14 @@ class Workplace(QObject):
 
     def pin(self, name: str, end: End | None) -> None:
         """Put an output of the board on pin A or B, or take it off."""
+        self._end_peek()
         self.pins[name] = None if end is None else self.at(end)
         self.pins_changed.emit()
         self.request()
 
     def pin_colourway(self, name: str, key: str) -> None:
         """Put the whole surface of a colourway on pin A or B."""
+        self._end_peek()
         self.pins[name] = material_end(key)
         self._flat = self._resolved(self.document)
         self.pins_changed.emit()
@@ -265,9 +274,29 @@ class Workplace(QObject):
 
     def unpin(self) -> None:
         """Let the views show the material again."""
-        self.pins = {"A": None, "B": None}
+        self.pins, self._pins_aside = dict(NO_PINS), None
         self.pins_changed.emit()
         self.request()
+
+    def peek(self, end: End) -> None:
+        """Let the views show an output of the board for a while, whatever pins hold."""
+        if self._pins_aside is None:
+            self._pins_aside = self.pins
+        self.pins = {**NO_PINS, PEEK: self.at(end)}
+        self.pins_changed.emit()
+        self.request()
+
+    def peek_no_more(self) -> None:
+        """Let the views show what they showed before."""
+        if self._end_peek():
+            self.pins_changed.emit()
+            self.request()
+
+    def _end_peek(self) -> bool:
+        if self._pins_aside is None:
+            return False
+        self.pins, self._pins_aside = self._pins_aside, None
+        return True
 
     def said_of(self, node_id: str) -> tuple[str, ...]:
         """What there is to say about a node: from its computation, and from the opening of the file."""

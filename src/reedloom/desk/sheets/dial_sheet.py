@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtCore import QSize, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from reedloom.desk.look.shortcuts import set_tip_with_keys
 from reedloom.desk.look.words import Words, set_tip
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.desk.sheets.colourways_panel import ColourwaysPanel
@@ -113,10 +114,10 @@ class DialSheet(QWidget):
         set_tip(self.back, "Turn every dial to its default")
         self.back.clicked.connect(lambda: self.workplace.submit(PutOn("", "Turn all dials back")))
         self.try_out = QPushButton("Try out…")
-        set_tip(self.try_out, "A grid of results over one or two dials (Ctrl+Shift+E)")
+        set_tip_with_keys(self.try_out, "A grid of results over one or two dials", "try_out")
         self.try_out.clicked.connect(self.try_out_asked)
         self.board = QPushButton("To the board")
-        set_tip(self.board, "See how it is made (F12)")
+        set_tip_with_keys(self.board, "See how it is made", "dial_sheet")
         self.board.clicked.connect(self.left)
         foot = QHBoxLayout()
         foot.setContentsMargins(18, 0, 14, 0)
