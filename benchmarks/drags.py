@@ -5,9 +5,11 @@ from __future__ import annotations
 import os
 import random
 from collections.abc import Iterator
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from benchmarks.timing import Row, Watch, limited
+from benchmarks.disturbance import undisturbed
+from benchmarks.timing import Row, limited
 from benchmarks.window import rest, seconds_to_pictures, settle
 from reedloom.data import shipped_weaves
 from reedloom.weave.document import Document
@@ -19,9 +21,6 @@ if TYPE_CHECKING:
 
 DRAGS = 40
 """Parameters dragged in each weave."""
-DISTURBED, MOST_ANEW = 0.1, 40
-"""A drag is done anew, to another value, when others took more than this share of the processors meanwhile;
-at most so many times in each weave."""
 COARSE, FULL = (0.04, 0.08), (0.15, 0.35)
 """Seconds that the median, and nine of ten, may take."""
 
@@ -30,14 +29,11 @@ def rows() -> Iterator[Row]:
     """Four rows for each demo weave, and four over all."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     taken: list[tuple[float, float]] = []
-    anew = 0
     for name, path in shipped_weaves().items():
-        some, disturbed = drag_some(path)
+        some = drag_some(path)
         taken += some
-        anew += disturbed
         yield from rows_of(name, some)
     yield from rows_of("every demo weave", taken)
-    yield Row("drags done anew, as others took the machine", anew, "drags", len(taken), unit="drags")
 
 
 def rows_of(name: str, taken: list[tuple[float, float]]) -> Iterator[Row]:
@@ -63,8 +59,8 @@ def numbers_of(document: Document) -> list[tuple[str, str]]:
     ]
 
 
-def drag_some(path: Any) -> tuple[list[tuple[float, float]], int]:
-    """Seconds to the coarse and to the full picture for each of some drags, and how many were done anew."""
+def drag_some(path: Any) -> list[tuple[float, float]]:
+    """Seconds to the coarse and to the full picture for each of some drags."""
     from reedloom.desk.frame.app import make_application
     from reedloom.desk.frame.window import Window
 
@@ -74,28 +70,25 @@ def drag_some(path: Any) -> tuple[list[tuple[float, float]], int]:
     w = window.workplace
     window.documents.open_now(path, as_copy=True)
     settle(w)
-    chance, found, anew = random.Random(path.stem), [], 0
+    chance, found = random.Random(path.stem), []
     choices = numbers_of(w.document)
     for node_id, name in chance.sample(choices, min(DRAGS, len(choices))):
-        while True:
-            watch = Watch()
-            seen = drag(window, node_id, name, chance)
-            others = watch.others() or 0.0
-            rest(150)
-            w.session.drop_preview()
-            rest(150)
-            if others <= DISTURBED or anew == MOST_ANEW:
-                break
-            anew += 1
+        seen = undisturbed(partial(drag, window, node_id, name, chance))
+        rest(150)
+        w.session.drop_preview()
+        rest(150)
         if seen.keys() >= {"coarse", "full"}:  # else the value changes nothing, or was seen before
             found.append((seen["coarse"], seen["full"]))
     w.session.mark_saved()
     window.close()
-    return found, anew
+    return found
 
 
 def drag(window: Window, node_id: str, name: str, chance: random.Random) -> dict[str, float]:
-    """Drag a number to some value within its useful range; seconds to each picture."""
+    """Drag a number to some value within its useful range; seconds to each picture.
+
+    Each time to another one: what was seen before is kept, and would not be computed.
+    """
     from reedloom.weave.edits import SetParameters
 
     parameter = KINDS.of(window.workplace.document.graph.nodes[node_id]).parameter(name)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import os
 import time
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from pathlib import Path
 
 from rich.console import Console
 from rich.table import Table
+
+from benchmarks.disturbance import ENOUGH, GUARD, Watch, undisturbed
 
 BEST = 0.34
 """The fewest seconds that ten million steps of Python took on the kind of machine that aims were set for."""
@@ -31,7 +31,7 @@ def best_in_turns(functions: Sequence[Callable[[], object]], times: int = 5) -> 
     others slow down for a while slows all of them."""
     for function in functions:
         function()
-    taken = [[once(function) for function in functions] for _ in range(times)]
+    taken = undisturbed(lambda: [[once(function) for function in functions] for _ in range(times)])
     return [min(each) for each in zip(*taken, strict=True)]
 
 
@@ -89,8 +89,9 @@ def show(rows: Iterable[Row]) -> None:
     """Print the table while the rows are measured.
 
     "quiet" is the share of the processors that nothing else took while a row was measured: a row well below
-    90 % says little. "pace" is how fast steps of Python went just before and after it, beside `BEST`: a clock
-    that goes up and down changes milliseconds, and no ratio to other work of the same row.
+    90 % says little, and is measured anew while there is patience. "pace" is how fast steps of Python went
+    just before and after it, beside `BEST`: a clock that goes up and down changes milliseconds, and no ratio
+    to other work of the same row.
     """
     table = Table(title="Reed Loom beside public libraries and its own aims, one run, best of several")
     for name in ("work", "ours", "beside", "theirs", "ratio", "aim", "quiet", "pace", ""):
@@ -100,37 +101,16 @@ def show(rows: Iterable[Row]) -> None:
         aim = "" if row.wanted is None else f"{row.wanted:.3g}×"
         table.add_row(
             row.work, row.told(row.ours), row.peer, row.told(row.theirs), f"{row.ratio:.2f}×", aim,
-            watch.quiet(), pace.told(), row.verdict,
+            _quiet(GUARD.others(), watch.others()), pace.told(), row.verdict,
         )  # fmt: skip
+    table.caption = f"{GUARD.anew} measures done anew, as others took more than {ENOUGH:.0%} of the machine"
     Console(width=150).print(table)
 
 
-class Watch:
-    """How much of the machine others took since the last look."""
-
-    def __init__(self) -> None:
-        self._before = self._look()
-
-    @staticmethod
-    def _look() -> tuple[float, float, float]:
-        """Seconds gone, seconds of the processors in use by all, and by this program and those it started."""
-        words = Path("/proc/stat").read_text().split("\n", 1)[0].split()[1:]
-        idle = int(words[3]) + int(words[4])
-        used = (sum(int(word) for word in words[:8]) - idle) / os.sysconf("SC_CLK_TCK")
-        own = os.times()
-        return time.perf_counter(), used, own.user + own.system + own.children_user + own.children_system
-
-    def others(self) -> float | None:
-        """The share that others took, 0..1; None when too little time has gone to tell."""
-        now = self._look()
-        gone, used, own = (after - before for after, before in zip(now, self._before, strict=True))
-        self._before = now
-        return None if gone < 0.1 else min(max(0.0, used - own) / (gone * (os.cpu_count() or 1)), 1.0)
-
-    def quiet(self) -> str:
-        """The share that nothing else took, in per cent."""
-        others = self.others()
-        return "?" if others is None else f"{1 - others:.0%}"
+def _quiet(counted: float | None, since: float | None) -> str:
+    """What others left, in per cent: while what counted was measured, or else since the last row."""
+    others = since if counted is None else counted
+    return "?" if others is None else f"{1 - others:.0%}"
 
 
 class _Pace:

@@ -11,6 +11,7 @@ from functools import partial
 from statistics import mean, median
 
 import reedloom as rl
+from benchmarks.disturbance import undisturbed
 from benchmarks.timing import Row, limited, once
 from reedloom.data import shipped_weaves
 from reedloom.errors import Cancelled
@@ -54,7 +55,11 @@ def cold_and_growth(small: Callable[[], None], large: Callable[[], None]) -> tup
     so that a machine that others slow down for a while slows both; of three turns the middle one counts.
     """
     small()
-    taken = [([once(small) for _ in range(SMALL_ONES)], once(large)) for _ in range(3)]
+
+    def turn() -> tuple[list[float], float]:
+        return [once(small) for _ in range(SMALL_ONES)], once(large)
+
+    taken = [undisturbed(turn) for _ in range(3)]
     cold = min(min(each) for each, _ in taken)
     return cold, median(seconds / mean(each) for each, seconds in taken)
 
@@ -81,8 +86,9 @@ with tempfile.TemporaryDirectory() as folder:
 
 def deliver_large(name: str, limit: float) -> Iterator[Row]:
     """All maps at 4096² as 16-bit PNG, in a process of its own for its peak memory."""
-    done = subprocess.run([sys.executable, "-c", DELIVERY, name], capture_output=True, text=True, check=True)
-    seconds, kilobytes = (float(word) for word in done.stdout.split())
+    start = [sys.executable, "-c", DELIVERY, name]
+    done = undisturbed(lambda: subprocess.run(start, capture_output=True, text=True, check=True).stdout)
+    seconds, kilobytes = (float(word) for word in done.split())
     yield limited(f"{name}, delivery, 4096², 16-bit PNG", seconds, limit)
     yield limited(f"{name}, delivery, peak", kilobytes / 2**20, 1.5, "GB")
 

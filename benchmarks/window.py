@@ -13,6 +13,7 @@ from collections.abc import Iterator
 from itertools import cycle
 from typing import Any
 
+from benchmarks.disturbance import undisturbed
 from benchmarks.timing import Row, best_of, limited
 from reedloom.data import shipped_weave
 from weaving import KINDS  # type: ignore[import-not-found]
@@ -52,10 +53,13 @@ def warm_start() -> tuple[float, float]:
     with tempfile.TemporaryDirectory(prefix="reedloom-start-") as folder:
         around = {**os.environ, "PYTHONDONTWRITEBYTECODE": "", "PYTHONPYCACHEPREFIX": folder}
         start = [sys.executable, "-c", START]
-        runs = [
-            subprocess.run(start, capture_output=True, text=True, check=True, env=around).stdout.split()
-            for _ in range(4)
-        ]
+
+        def run() -> list[str]:
+            return subprocess.run(
+                start, capture_output=True, text=True, check=True, env=around
+            ).stdout.split()
+
+        runs = [undisturbed(run) for _ in range(4)]
     shown, kinds = zip(*runs[1:], strict=True)
     return min(map(float, shown)), min(map(float, kinds))
 
