@@ -290,6 +290,11 @@ MUTANTS = (
         "tests/lit/test_light.py::test_numbers_reach_pixels_by_way_of_the_corners_and_are_not_too_many",
     ),
     Mutant(
+        "cards in a line are pushed on and not shared out", "weave/arrange.py",
+        "    back = sum(new", "    back = 0 * sum(new",
+        "tests/weave/test_parts.py::test_aligned_cards_keep_their_order_and_the_middle_and_never_overlap",
+    ),
+    Mutant(
         "keys that are waited for are carried out", "desk/frame/command_finder.py",
         "if self._waiting is not None or event.key() == Key.Key_F2:", "if False:",
         f"{BY_NAME}::test_keys_that_are_waited_for_do_nothing_else",

@@ -249,3 +249,17 @@ def test_a_card_is_peeked_at_while_ctrl_is_held(hands: Hands) -> None:
     hands.wait_until_done()
     hands.bot.keyRelease(window.board, Qt.Key.Key_Control)
     assert w.pins == {"A": None, "B": None}
+
+
+def test_selected_cards_are_hung_in_a_row_and_in_a_column(hands: Hands) -> None:
+    w = hands.workplace
+    nodes = [hands.hang("disc", QPoint(60 + 40 * n, 60 + 90 * n)) for n in range(3)]
+    w.select({nodes[0]})
+    hands.press("align_row")
+    assert w.session.undo_label != "Hang in a row"
+    for command, fixed in (("align_row", "y"), ("align_column", "x")):
+        w.select(nodes)
+        hands.press(command)
+        assert len({getattr(w.graph.nodes[n], fixed) for n in nodes}) == 1
+    hands.press("undo")
+    assert len({w.graph.nodes[n].y for n in nodes}) == 1 < len({w.graph.nodes[n].x for n in nodes})

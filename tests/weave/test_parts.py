@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+import itertools
 import random
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 import reedloom as rl
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.kinds.search import find_kinds
 from reedloom.weave.arithmetic import calculate
-from reedloom.weave.arrange import ACROSS, DOWN, arrange
-from reedloom.weave.document import Bay, Document, End, Note
+from reedloom.weave.arrange import ACROSS, DOWN, align, arrange
+from reedloom.weave.document import Bay, Document, End, Graph, Node, Note
 from reedloom.weave.edits import AddNode, Connect, PutItem
 from reedloom.weave.graph import downstream, inputs_by_node, output_data, upstream_order
 from reedloom.weave.pieces import cut_piece, incoming_threads, items_within, place_piece
@@ -96,6 +98,29 @@ def test_arranged_cards_hang_below_what_feeds_them_and_never_overlap(count: int,
         for b in spots:
             assert a is b or abs(a[0] - b[0]) >= ACROSS - 1e-6 or abs(a[1] - b[1]) >= DOWN - 1e-6
     assert min(y for _, y in places.values()) == pytest.approx(50)
+
+
+@given(st.lists(st.tuples(st.floats(-900, 900), st.floats(-900, 900)), max_size=12), st.booleans())
+def test_aligned_cards_keep_their_order_and_the_middle_and_never_overlap(
+    spots: list[tuple[float, float]], across: bool
+) -> None:
+    nodes = {f"n{i}": Node(id=f"n{i}", kind="disc", x=x, y=y) for i, (x, y) in enumerate(spots)}
+    places = align(Graph(nodes=nodes), nodes, across)
+    if len(spots) < 2:
+        assert not places
+        return
+    along, room = (0, ACROSS) if across else (1, DOWN)
+    assert len({place[1 - along] for place in places.values()}) == 1
+    order = sorted(nodes, key=lambda n: places[n][along])
+    before = [spots[int(n[1:])][along] for n in order]
+    after = [places[n][along] for n in order]
+    assert before == sorted(before)
+    assert all(b - a >= room - 1e-6 for a, b in itertools.pairwise(after))
+    assert sum(after) == pytest.approx(sum(before), abs=1e-6)
+    again = align(
+        Graph(nodes={n: replace(nodes[n], x=x, y=y) for n, (x, y) in places.items()}), nodes, across
+    )
+    assert [c for n in order for c in again[n]] == pytest.approx([c for n in order for c in places[n]])
 
 
 def test_graph_questions() -> None:

@@ -1,8 +1,9 @@
-"""Arranges nodes in layers from top to bottom, with few crossings."""
+"""Arranges nodes: in layers from top to bottom, with few crossings; or along a line."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
+from statistics import median
 
 from reedloom.weave.document import Graph
 from reedloom.weave.graph import inputs_by_node, upstream_order
@@ -46,6 +47,35 @@ def arrange(graph: Graph, ids: Iterable[str]) -> dict[str, tuple[float, float]]:
         for row, layer in enumerate(layers)
         for column, node in enumerate(layer)
     }
+
+
+def align(graph: Graph, ids: Iterable[str], across: bool) -> dict[str, tuple[float, float]]:
+    """New places for nodes along a line through their middle, in the order they have along it.
+
+    They stay where they are along the line, but for as little as keeps cards from lying on one another.
+
+    Parameters
+    ----------
+    across : bool
+        Side by side, or one below the other.
+
+    Returns
+    -------
+    mapping of id to (x, y), in the board's units; empty for fewer than two nodes
+    """
+    spots = {n: (graph.nodes[n].x, graph.nodes[n].y) for n in ids}
+    if len(spots) < 2:
+        return {}
+    along, aside = (0, 1) if across else (1, 0)
+    line = median(spot[aside] for spot in spots.values())
+    room = ACROSS if across else DOWN
+    order = sorted(spots, key=lambda n: (spots[n][along], spots[n][aside]))
+    laid = [spots[n][along] for n in order]
+    for i in range(1, len(laid)):
+        laid[i] = max(laid[i], laid[i - 1] + room)
+    # What was pushed on is shared out, so that the whole stays about where it was.
+    back = sum(new - spots[n][along] for n, new in zip(order, laid, strict=True)) / len(order)
+    return {n: (at - back, line) if across else (line, at - back) for n, at in zip(order, laid, strict=True)}
 
 
 def _layers(order: list[str], above: dict[str, list[str]], below: dict[str, list[str]]) -> list[list[str]]:

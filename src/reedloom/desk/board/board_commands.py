@@ -15,7 +15,7 @@ from reedloom.desk.board.view import BoardView
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import ReedError
 from reedloom.kit.data import GREY
-from reedloom.weave.arrange import arrange
+from reedloom.weave.arrange import align, arrange
 from reedloom.weave.document import Bay, Document, End, Graph
 from reedloom.weave.edits import (
     Batch,
@@ -260,6 +260,21 @@ class BoardCommands(QObject):
         places = arrange(self._graph, chosen)
         if places:
             self.workplace.submit(MoveItems(places, label="Arrange"))
+
+    def align_row(self) -> None:
+        """Lay the selected cards side by side."""
+        self._align(across=True)
+
+    def align_column(self) -> None:
+        """Lay the selected cards one below the other."""
+        self._align(across=False)
+
+    def _align(self, across: bool) -> None:
+        places = align(self._graph, self.workplace.selected_nodes, across)
+        if places:
+            self.workplace.submit(MoveItems(places, label="Hang in a row" if across else "Hang in a column"))
+        else:
+            self.workplace.message.emit("Select two cards or more.", True)
 
     def place_below(self, selected: tuple[str, ...]) -> QPointF:
         """A free place under some cards."""

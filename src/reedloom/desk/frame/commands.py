@@ -79,6 +79,8 @@ COMMANDS = (
     Command("frame_in_bay", "Frame in a bay", "Board", "Ctrl+B", divider=True, also="group box"),
     Command("add_note", "Write a note", "Board", "Ctrl+Shift+T", also="comment text"),
     Command("arrange", "Arrange", "Board", "Ctrl+L", divider=True, also="tidy layout"),
+    Command("align_row", "Hang in a row", "Board", "Ctrl+Shift+L", also="align side"),
+    Command("align_column", "Hang in a column", "Board", "Ctrl+Alt+L", also="align below"),
     Command("fit_all", "Show the whole board", "Board", "F6", divider=True, also="zoom overview"),
     Command("fit_selection", "Show the selection", "Board", "F7", also="zoom"),
     Command("draw_paths", "Draw by hand", "Paths", "Ctrl+Alt+D"),
