@@ -296,7 +296,7 @@ MUTANTS = (
     ),
     Mutant(
         "keys that are waited for are carried out", "desk/frame/command_finder.py",
-        "if self._waiting is not None or event.key() == Key.Key_F2:", "if False:",
+        "if self._drawn.waiting is not None or event.key() == Key.Key_F2:", "if False:",
         f"{BY_NAME}::test_keys_that_are_waited_for_do_nothing_else",
     ),
     Mutant(

@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from typing import TypeVar
 
 from reedloom.kit.kind import Kind
+
+Thing = TypeVar("Thing")
 
 
 def score(kind: Kind, words: Sequence[str]) -> int:
     """How well a kind fits typed words, higher is better; 0 if a word fits nowhere."""
     names = (kind.label.lower(), kind.id.replace("_", " "))
     return how_well(words, names, kind.synonyms, kind.family, kind.purpose.lower())
+
+
+def best_first(among: Iterable[Thing], points: Callable[[Thing], int]) -> list[Thing]:
+    """The things that have any points, those with most first."""
+    scored = [(points(thing), thing) for thing in among]
+    return [thing for got, thing in sorted(scored, key=lambda pair: -pair[0]) if got]
 
 
 def how_well(
@@ -48,7 +57,4 @@ def how_well(
 def find_kinds(text: str, among: Iterable[Kind]) -> list[Kind]:
     """The kinds that fit the text, best first; all of them for an empty text."""
     words = text.lower().split()
-    if not words:
-        return list(among)
-    scored = [(score(kind, words), kind) for kind in among]
-    return [kind for points, kind in sorted(scored, key=lambda pair: -pair[0]) if points]
+    return best_first(among, lambda kind: score(kind, words)) if words else list(among)

@@ -16,7 +16,7 @@ from reedloom.desk.look import shortcuts
 from reedloom.desk.look.floating_search import THING_ROLE, FloatingSearch
 from reedloom.desk.look.lists import is_chosen, paint_chosen
 from reedloom.desk.look.theme import small_font, theme
-from reedloom.kinds.search import how_well
+from reedloom.kinds.search import best_first, how_well
 
 ROW = 32
 PLACE = QPoint(64, 48)
@@ -28,12 +28,11 @@ Key = Qt.Key
 def find_commands(text: str) -> list[Command]:
     """The commands that fit a text, best first; all of them, as in the menus, for an empty text."""
     words = text.lower().split()
-    if not words:
-        return list(COMMANDS)
-    scored = [
-        (how_well(words, (c.label.lower().rstrip("…"),), c.also.split(), c.menu.lower()), c) for c in COMMANDS
-    ]
-    return [command for points, command in sorted(scored, key=lambda pair: -pair[0]) if points]
+
+    def points(command: Command) -> int:
+        return how_well(words, (command.name.lower(),), command.also.split(), command.menu.lower())
+
+    return best_first(COMMANDS, points) if words else list(COMMANDS)
 
 
 class CommandFinder(FloatingSearch):
@@ -50,8 +49,6 @@ class CommandFinder(FloatingSearch):
         )
         self._window, self._keys = window, keys
         self._drawn = CommandRow(self.rows, actions)
-        self._waiting: Command | None = None
-        """The command that the next keys are for."""
         self._before: QWidget | None = None
         """What had the keyboard: commands are for that."""
         self.line.setAccessibleName("Find a command")
@@ -61,14 +58,15 @@ class CommandFinder(FloatingSearch):
 
     def find_command(self) -> None:
         """Open the finder over the window."""
-        self._before = QApplication.focusWidget()
+        if not self.isVisible():
+            self._before = QApplication.focusWidget()
         self.open_at("", self._window.rect().topLeft() + PLACE)
 
     def choose(self) -> None:
         """Carry the chosen command out, if that can be done now."""
         command = self.chosen_thing
         if command is not None and not self._drawn.can(command):
-            self.hint.setText(f"{command.label.rstrip('…')}: there is nothing it could be done to now.")
+            self.hint.setText(f"{command.name}: there is nothing it could be done to now.")
             return
         super().choose()
 
@@ -79,8 +77,8 @@ class CommandFinder(FloatingSearch):
 
     def key(self, event: QKeyEvent) -> bool:
         """Act on a key: one that is waited for, F2, or one that every search has."""
-        if self._waiting is not None:
-            self._take_keys(self._waiting, event)
+        if self._drawn.waiting is not None:
+            self._take_keys(self._drawn.waiting, event)
             return True
         if event.key() == Key.Key_F2 and self.chosen_thing is not None:
             self._wait_for(self.chosen_thing, WAITING)
@@ -91,14 +89,14 @@ class CommandFinder(FloatingSearch):
         # Keys that are waited for are not carried out as shortcuts, and F2 is no shortcut here.
         if event.type() == QEvent.Type.ShortcutOverride:
             assert isinstance(event, QKeyEvent)
-            if self._waiting is not None or event.key() == Key.Key_F2:
+            if self._drawn.waiting is not None or event.key() == Key.Key_F2:
                 event.accept()
                 return True
         return super().eventFilter(watched, event)
 
     def _wait_for(self, command: Command | None, told: str) -> None:
         """Give the next keys to a command, or to none."""
-        self._waiting = self._drawn.waiting = command
+        self._drawn.waiting = command
         self.hint.setText(told)
         self.rows.viewport().update()
 

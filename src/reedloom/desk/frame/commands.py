@@ -41,6 +41,11 @@ class Command(Struct, frozen=True):
     divider: bool = False
     also: str = ""
 
+    @property
+    def name(self) -> str:
+        """The label without what says that a question follows."""
+        return self.label.rstrip("…")
+
 
 COMMANDS = (
     Command("new_weave", "New weave", "File", "Ctrl+N", also="blank empty"),

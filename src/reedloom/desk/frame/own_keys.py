@@ -74,8 +74,8 @@ class OwnKeys:
         else:
             QSettings().setValue(f"{GROUP}/{command.method}", keys)
         self._lay()
-        told = f"{command.label}: {shortcuts.PRESENT[command.method] or 'no keys'}."
-        return " ".join([told, *(f"{other.label} has none now." for other in others)])
+        told = f"{command.name}: {shortcuts.PRESENT[command.method] or 'no keys'}."
+        return " ".join([told, *(f"{other.name} has none now." for other in others)])
 
     def _lay(self) -> None:
         """Give actions their keys, as settings have them."""
