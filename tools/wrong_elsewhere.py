@@ -290,6 +290,11 @@ MUTANTS = (
         "tests/lit/test_light.py::test_numbers_reach_pixels_by_way_of_the_corners_and_are_not_too_many",
     ),
     Mutant(
+        "a value that is pasted is always a word", "desk/settings/reuse_menu.py",
+        "return msgspec.json.decode(text)", "return text.strip()",
+        "tests/desk/test_values.py::test_a_value_is_copied_to_another_parameter_that_can_have_it",
+    ),
+    Mutant(
         "cards in a line are pushed on and not shared out", "weave/arrange.py",
         "    back = sum(new", "    back = 0 * sum(new",
         "tests/weave/test_parts.py::test_aligned_cards_keep_their_order_and_the_middle_and_never_overlap",

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import random
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
@@ -15,6 +17,7 @@ from reedloom.delivery.encode import FORMATS, write_map
 from reedloom.desk.settings.editors.colours import ColourEditor, GradientRow
 from reedloom.desk.settings.editors.curves import DraftRow
 from reedloom.desk.settings.editors.words import FormulaEditor, TextEditor
+from reedloom.desk.settings.reuse_menu import _read
 from reedloom.kernels.colours import linear_from_srgb
 from reedloom.kinds.catalogue import built_in_kinds
 from reedloom.preview.samples import choice_samples
@@ -57,6 +60,50 @@ def test_the_try_strip_shows_five_results_and_takes_one(hands: Hands) -> None:
     hands.bot.keyClick(QApplication.focusWidget(), Qt.Key.Key_Escape)
     assert not strip.isVisible()
     QApplication.sendEvent(row, QEvent(QEvent.Type.Leave))
+
+
+def test_a_value_is_copied_to_another_parameter_that_can_have_it(hands: Hands) -> None:
+    """By way of the clipboard, where it is JSON: gradients and numbers; what does not fit is told."""
+    window, w, clipboard = hands.window, hands.workplace, QApplication.clipboard()
+
+    def carry(command: str, node: str, name: str) -> object:
+        w.select({node})
+        hands.wait_until_done()
+        first = window.settings.editors[name]
+        (first if first.focusPolicy() else first.findChildren(QWidget)[0]).setFocus()
+        with_keyboard()
+        assert window.settings._focused_name() == name
+        hands.press(command)
+        return KINDS.value(w.graph.nodes[node], name)
+
+    first, second = hands.hang("gradient map"), hands.hang("gradient map")
+    stops = ((0.0, 0.1, 0.2, 0.3), (1.0, 0.9, 0.8, 0.7))
+    w.submit(SetParameters(first, {"gradient": stops}))
+    carry("copy_value", first, "gradient")
+    assert carry("paste_value", second, "gradient") == KINDS.value(w.graph.nodes[first], "gradient")
+    disc = hands.hang("disc")
+    w.submit(SetParameters(disc, {"radius": 0.125}))
+    carry("copy_value", disc, "radius")
+    assert clipboard.text() == "0.125"
+    told: list[str] = []
+    w.message.connect(lambda text, wrong: told.append(text) if wrong else None)
+    before = w.document
+    for text in ("0.125", "", "[" * 100_000, '{"a": [1]}', "1e999", "null"):
+        clipboard.setText(text)
+        carry("paste_value", second, "gradient")
+        assert w.document == before and "gradient" in told[-1] and told[-1].endswith("."), text
+    clipboard.setText("0.25")
+    assert carry("paste_value", disc, "radius") == 0.25
+    hands.press("undo")
+    assert KINDS.value(w.graph.nodes[disc], "radius") == 0.125
+
+
+def test_every_value_is_itself_again_after_the_clipboard() -> None:
+    chance = random.Random(4)
+    for kind in built_in_kinds():
+        for parameter in kind.parameters:
+            for value in (parameter.default, parameter.check(parameter.draw(chance))):
+                assert parameter.check(_read(msgspec.json.encode(value).decode())) == value, parameter
 
 
 def test_a_wrong_formula_is_pointed_at_and_not_taken(hands: Hands) -> None:

@@ -102,6 +102,8 @@ COMMANDS = (
     Command("show_flat", "Flat view", "View", "Shift+F5"),
     Command("show_both", "Lit and flat views", "View", "Ctrl+F5"),
     Command("try_values", "Try values", "Edit", "Ctrl+E", divider=True, also="compare samples"),
+    Command("copy_value", "Copy the value", "Edit", "Ctrl+Alt+K"),
+    Command("paste_value", "Paste the value", "Edit", "Ctrl+Alt+V"),
     Command("make_dial", "Make a dial of the value", "Edit", "Ctrl+J", also="expose"),
     Command("write_formula", "Write a formula for the value", "Edit", "Ctrl+Shift+J", also="expression"),
     Command("let_go", "Let the value go its own way", "Edit", "Ctrl+Alt+J", also="formula dial"),

@@ -27,8 +27,9 @@ if TYPE_CHECKING:
     from reedloom.desk.sheets.book_sheet import BookSheet
 
 OF_THE_BOARD = {command.method for command in COMMANDS if command.menu == "Board" or command.board} | {
-    "duplicate", "duplicate_tied", "pin_a", "pin_b", "try_values", "make_dial", "write_formula", "let_go",
-    "large_view", "view_apart", "settings_apart", "focus_board", "focus_settings", "focus_creel",
+    "duplicate", "duplicate_tied", "pin_a", "pin_b", "try_values", "copy_value", "paste_value", "make_dial",
+    "write_formula", "let_go", "large_view", "view_apart", "settings_apart", "focus_board", "focus_settings",
+    "focus_creel",
 }  # fmt: skip
 """Commands that do nothing on the dial sheet, where the board is out of sight."""
 
@@ -40,6 +41,14 @@ class ReuseCommands(QObject):
         super().__init__(window)
         self.window_, self.workplace = window, window.workplace
         self.book: BookSheet | None = None
+
+    def copy_value(self) -> None:
+        """Put the value that has the keyboard on the clipboard."""
+        self.window_.settings.reuse_focused("copy")
+
+    def paste_value(self) -> None:
+        """Give the value on the clipboard to the parameter that has the keyboard."""
+        self.window_.settings.reuse_focused("paste")
 
     def make_dial(self) -> None:
         """Make a dial of the value that has the keyboard."""

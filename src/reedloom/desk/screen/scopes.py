@@ -30,6 +30,14 @@ def present_scope(workplace: Workplace) -> Scope:
     return scope_of(present_owner(workplace).dials, given, document.surface)
 
 
+def present_value(workplace: Workplace, node_id: str, name: str) -> Any:
+    """The value of a parameter of a node on the board, formulas worked out."""
+    present = workplace.flat.values(workplace.flat_id(node_id))
+    if present is not None and name in present:
+        return present[name]
+    return workplace.kinds.value(workplace.graph.nodes[node_id], name)
+
+
 def value_edit(workplace: Workplace, node_id: str, values: Mapping[str, Any]) -> Edit:
     """The edit that gives parameters of a node on the board new values.
 

@@ -1,14 +1,16 @@
-"""What a row of the settings offers for reuse: make a dial, follow one, write a formula, let go."""
+"""What a row of the settings offers for reuse: copy and paste, make a dial, follow one, a formula, let go."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from typing import Any
 
+import msgspec
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QMenu, QWidget
 
 from reedloom.desk.look.words import action_text
-from reedloom.desk.screen.scopes import present_owner, present_scope
+from reedloom.desk.screen.scopes import present_owner, present_scope, present_value, value_edit
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import ReedError
 from reedloom.kit.parameters import Number, Parameter
@@ -30,6 +32,9 @@ class ReuseMenu:
         """Offer what can be done with a parameter of a node."""
         w = self.workplace
         formulas = w.graph.nodes[node].formulas
+        menu.addAction("Copy the value", lambda: self.copy(node, parameter))
+        menu.addAction("Paste the value", lambda: self.paste(node, parameter))
+        menu.addSeparator()
         make = menu.addAction("Make a dial", lambda: self.make_dial(node, parameter))
         make.setEnabled(self.can_follow(parameter) and parameter.name not in formulas)
         following = menu.addMenu("Follow a dial")
@@ -47,6 +52,20 @@ class ReuseMenu:
         menu.addSeparator()
         free = menu.addAction("Let go", lambda: self.follow(node, parameter.name, None))
         free.setEnabled(parameter.name in formulas)
+
+    def copy(self, node: str, parameter: Parameter) -> None:
+        """Put a value on the clipboard as JSON, for any program: a number, a word, or a list."""
+        value = present_value(self.workplace, node, parameter.name)
+        QGuiApplication.clipboard().setText(msgspec.json.encode(value).decode())
+        self.workplace.message.emit(f"Copied: {parameter.title.lower()}.", False)
+
+    def paste(self, node: str, parameter: Parameter) -> None:
+        """Give a parameter the value on the clipboard, if it can have it."""
+        w, text = self.workplace, QGuiApplication.clipboard().text()
+        try:
+            w.submit(value_edit(w, node, {parameter.name: _read(text)}))
+        except ReedError as error:
+            w.message.emit(str(error), True)
 
     def make_dial(self, node: str, parameter: Parameter) -> None:
         """Offer a parameter as a dial of the weave, or of the motif one is in."""
@@ -68,3 +87,11 @@ class ReuseMenu:
     def follow(self, node: str, name: str, formula: str | None) -> None:
         """Let a parameter follow a dial, or go its own way again."""
         self.workplace.submit(SetFormula(self.workplace.session.motif, node, name, formula))
+
+
+def _read(text: str) -> Any:
+    """A value as JSON; what is none is a word."""
+    try:
+        return msgspec.json.decode(text)
+    except (msgspec.DecodeError, RecursionError):
+        return text.strip()

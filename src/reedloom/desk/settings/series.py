@@ -145,7 +145,7 @@ class SeriesRow(QFrame):
 
     def _reuse_button(self, parameter: Parameter) -> QToolButton:
         """The button that offers dials for a value of the row."""
-        button = tool_button("dial", f"Dials and formulas for {parameter.title.lower()}", 12)
+        button = tool_button("dial", f"Copy, dials and formulas for {parameter.title.lower()}", 12)
         button.setCheckable(True)
         self.reuse[parameter.name] = button
         return button

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.words import Words, set_tip
-from reedloom.desk.screen.scopes import dial_labels, present_scope, value_edit
+from reedloom.desk.screen.scopes import dial_labels, present_scope, present_value, value_edit
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.desk.settings.driven import FormulaLine
 from reedloom.desk.settings.editor import Editor
@@ -285,9 +285,8 @@ class SettingsPanel(QScrollArea):
 
     def _add_reuse(self, grid: QGridLayout, row: int, parameter: Parameter) -> None:
         """The button at a row's end that offers dials, and the line that shows a formula in its place."""
-        more = tool_button("dial", f"Dials and formulas for {parameter.title.lower()}", 14)
+        more = tool_button("dial", f"Copy, dials and formulas for {parameter.title.lower()}", 14)
         more.clicked.connect(lambda: self._open_reuse(parameter))
-        more.setEnabled(self.reuse.can_follow(parameter))
         grid.addWidget(more, row, 3)
         self.more[parameter.name] = more
         self._cells[parameter.name] = (grid, row)
@@ -348,12 +347,20 @@ class SettingsPanel(QScrollArea):
         return ""
 
     def reuse_focused(self, how: str) -> None:
-        """Make a dial of the value that has the keyboard, write its formula, or let it go."""
+        """Copy or paste the value that has the keyboard, make a dial or a formula of it, or let it go."""
         name = self._focused_name()
-        if not name or self._shown is None or not self.more[name].isEnabled():
+        if not name or self._shown is None:
             self.workplace.message.emit("Put the keyboard on a value first.", True)
+            return
+        parameter = self.editors[name].parameter
+        if how == "copy":
+            self.reuse.copy(self._shown, parameter)
+        elif how == "paste":
+            self.reuse.paste(self._shown, parameter)
+        elif not self.reuse.can_follow(parameter):
+            self.workplace.message.emit(f"'{parameter.title}' can follow no dial.", True)
         elif how == "dial":
-            self.reuse.make_dial(self._shown, self.editors[name].parameter)
+            self.reuse.make_dial(self._shown, parameter)
         elif how == "formula":
             self.write_formula(name)
         else:
@@ -433,13 +440,9 @@ class SettingsPanel(QScrollArea):
             self.workplace.message.emit(str(error), True)
 
     def _value(self, name: str) -> Any:
-        document = self.workplace.document
         if self._shown is None:
-            return getattr(document.surface, name)
-        present = self.workplace.flat.values(self.workplace.flat_id(self._shown))
-        if present is not None and name in present:
-            return present[name]  # formulas worked out
-        return self.workplace.kinds.value(self.workplace.graph.nodes[self._shown], name)
+            return getattr(self.workplace.document.surface, name)
+        return present_value(self.workplace, self._shown, name)
 
     def _refresh_all(self) -> None:
         document = self.workplace.document
