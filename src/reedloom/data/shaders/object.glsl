@@ -1,5 +1,6 @@
 // The camera, the bare objects, and how the tile lies on them. Which object is fixed when compiling
 // (OBJECT: 0 sheet, 1 cube, 2 ball, 3 cylinder, 4 cloth), so that no pixel pays for the others.
+// Numbers that are uniforms here and in both passes, one to a line, are handed on by the corners: lit/shaders.py.
 uniform vec3 rays[3];          // that of the lower left pixel, and what each pixel to the right and upward adds
 uniform vec3 eye;
 uniform float repeats;
