@@ -76,13 +76,12 @@ class Guard:
     def _wait(self) -> bool:
         """Wait until all processors are ours; whether they are, before patience ends."""
         start = time.perf_counter()
-        watch = Watch()
         while time.perf_counter() - start < self._left:
+            watch = Watch()
             use_all(0.5)
             if (watch.others() or 0.0) <= ENOUGH:
                 break
             time.sleep(3)
-            watch = Watch()
         self._left -= time.perf_counter() - start
         return self._left > 0
 

@@ -114,6 +114,7 @@ void directions(vec3 p, out vec3 along_u, out vec3 along_v) {
 
 float calm(vec3 p) { // the ball's relief fades where the tile is pinched, towards the poles
 #if OBJECT == 2
+    // smoothstep(0.02, 0.16, …), which would divide at every step of a ray
     float share = clamp((dot(p.xz, p.xz) - 0.02) * (1.0 / 0.14), 0.0, 1.0);
     return share * share * (3.0 - 2.0 * share);
 #else

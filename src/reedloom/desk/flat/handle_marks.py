@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPen
 
 from reedloom.desk.look.theme import theme
-from reedloom.desk.screen.scopes import value_edit
+from reedloom.desk.screen.scopes import present_values, value_edit
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import ReedError
 from reedloom.kit.handles import FreeHandles, Handle, handles_of
@@ -50,9 +50,8 @@ class FlatHandles:
         w, node_id = self.workplace, self.node()
         if node_id is None:
             return []
-        node = w.graph.nodes[node_id]
-        values = w.flat.values(w.flat_id(node_id)) or w.kinds.values(node)
-        return handles_of(w.kinds.of(node).handles, values, w.document.surface.aspect)
+        handles = w.kinds.of(w.graph.nodes[node_id]).handles
+        return handles_of(handles, present_values(w, node_id), w.document.surface.aspect)
 
     def take(self, point: QPointF, to_widget: Callable[[float, float], QPointF]) -> bool:
         """Take the handle under a point, knots before the centre; whether there is one."""

@@ -44,7 +44,7 @@ from reedloom.desk.frame.own_keys import OwnKeys
 from reedloom.desk.frame.reuse_commands import ReuseCommands
 from reedloom.desk.frame.status import StatusLine
 from reedloom.desk.frame.views import Views
-from reedloom.desk.look.shortcuts import set_tip_with_keys, with_keys
+from reedloom.desk.look.shortcuts import set_tip_with_keys
 from reedloom.desk.look.theme import DARK, LINEN, apply_theme, icon, unstyled
 from reedloom.desk.look.words import Words, action_text, set_tip
 from reedloom.desk.screen.workplace import SIZES, Workplace
@@ -286,7 +286,6 @@ class Window(QMainWindow):
             action.setText(action_text(f"{word} {label.lower()}" if label else word))
             button = self.step_buttons[method]
             button.setEnabled(label is not None)
-            set_tip(button, with_keys(action.text(), method))
 
     def _fill_recent(self) -> None:
         self.recent_menu.clear()

@@ -30,12 +30,10 @@ def present_scope(workplace: Workplace) -> Scope:
     return scope_of(present_owner(workplace).dials, given, document.surface)
 
 
-def present_value(workplace: Workplace, node_id: str, name: str) -> Any:
-    """The value of a parameter of a node on the board, formulas worked out."""
-    present = workplace.flat.values(workplace.flat_id(node_id))
-    if present is not None and name in present:
-        return present[name]
-    return workplace.kinds.value(workplace.graph.nodes[node_id], name)
+def present_values(workplace: Workplace, node_id: str) -> dict[str, Any]:
+    """The values of a node on the board by name, formulas worked out."""
+    own = workplace.kinds.values(workplace.graph.nodes[node_id])
+    return {**own, **(workplace.flat.values(workplace.flat_id(node_id)) or {})}
 
 
 def value_edit(workplace: Workplace, node_id: str, values: Mapping[str, Any]) -> Edit:

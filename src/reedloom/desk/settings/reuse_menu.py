@@ -10,7 +10,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QMenu, QWidget
 
 from reedloom.desk.look.words import action_text
-from reedloom.desk.screen.scopes import present_owner, present_scope, present_value, value_edit
+from reedloom.desk.screen.scopes import present_owner, present_scope, present_values, value_edit
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.errors import ReedError
 from reedloom.kit.parameters import Number, Parameter
@@ -55,7 +55,7 @@ class ReuseMenu:
 
     def copy(self, node: str, parameter: Parameter) -> None:
         """Put a value on the clipboard as JSON, for any program: a number, a word, or a list."""
-        value = present_value(self.workplace, node, parameter.name)
+        value = present_values(self.workplace, node)[parameter.name]
         QGuiApplication.clipboard().setText(msgspec.json.encode(value).decode())
         self.workplace.message.emit(f"Copied: {parameter.title.lower()}.", False)
 

@@ -13,6 +13,7 @@ from reedloom.desk.look.fitting import paint_fitting
 from reedloom.desk.look.keys import move_by_keys, part_with_keyboard
 from reedloom.desk.look.theme import theme
 from reedloom.desk.look.words import Words, set_tip
+from reedloom.desk.screen.scopes import present_values
 from reedloom.desk.screen.variants import Variants
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.desk.settings.editor import Editor
@@ -195,14 +196,12 @@ class SeriesList(QWidget):
         if list(self.rows) != present:
             self._rebuild(present, values)
         node = graph.nodes[self.node]
-        present_values = self.workplace.flat.values(self.workplace.flat_id(self.node)) or {}
-        own_values = {p.name: self.workplace.kinds.value(node, p.name) for p in self.declared.parameters}
-        all_values = {**own_values, **present_values}
+        shown = present_values(self.workplace, self.node)
         for number, row in self.rows.items():
             for name, editor in row.editors.items():
-                editor.show_value(present_values.get(name, self.workplace.kinds.value(node, name)))
+                editor.show_value(shown[name])
                 if name in row.lines:
-                    row.lines[name].setVisible(editor.parameter.matters(all_values))
+                    row.lines[name].setVisible(editor.parameter.matters(shown))
                 formula, help_ = node.formulas.get(name), editor.parameter.help
                 editor.setEnabled(formula is None)
                 row.reuse[name].setChecked(formula is not None)

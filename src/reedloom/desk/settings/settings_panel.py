@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.look.swatch import swatch_pixmap
 from reedloom.desk.look.words import Words, set_tip
-from reedloom.desk.screen.scopes import dial_labels, present_scope, present_value, value_edit
+from reedloom.desk.screen.scopes import dial_labels, present_scope, present_values, value_edit
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.desk.settings.driven import FormulaLine
 from reedloom.desk.settings.editor import Editor
@@ -442,7 +442,7 @@ class SettingsPanel(QScrollArea):
     def _value(self, name: str) -> Any:
         if self._shown is None:
             return getattr(self.workplace.document.surface, name)
-        return present_value(self.workplace, self._shown, name)
+        return present_values(self.workplace, self._shown)[name]
 
     def _refresh_all(self) -> None:
         document = self.workplace.document

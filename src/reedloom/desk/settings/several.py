@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from reedloom.desk.look.buttons import tool_button
 from reedloom.desk.look.words import Words, set_tip
-from reedloom.desk.screen.scopes import value_edit
+from reedloom.desk.screen.scopes import present_values, value_edit
 from reedloom.desk.screen.workplace import Workplace
 from reedloom.desk.settings.editor import Editor
 from reedloom.desk.settings.editors import make_editor
@@ -87,19 +87,11 @@ class SeveralRows(QWidget):
         self.editors[name], self.marks[name] = editor, mark
         self._parts[name] = (label, editor, reset)
 
-    def _values(self, node_id: str) -> Mapping[str, Any]:
-        workplace = self.workplace
-        present = workplace.flat.values(workplace.flat_id(node_id))
-        if present is not None:
-            return present
-        node = workplace.graph.nodes[node_id]
-        return {name: workplace.kinds.value(node, name) for name in self.editors}
-
     def refresh(self) -> None:
         """Show the values of the first card, and which of them are not those of all."""
         if not all(node_id in self.workplace.graph.nodes for node_id in self.node_ids):
             return
-        first, *others = (self._values(node_id) for node_id in self.node_ids)
+        first, *others = (present_values(self.workplace, node_id) for node_id in self.node_ids)
         for name, editor in self.editors.items():
             if name not in first:
                 continue
